@@ -21,7 +21,7 @@ export default defineConfig({
         test: {
           ...shared,
           name: 'server',
-          include: ['server/**/*.test.ts', 'demo/**/*.test.ts'],
+          include: ['{server,demo,test}/**/*.test.ts'],
           globalSetup: ['test/database.ts'],
           hookTimeout: 240_000,
         },

@@ -3,6 +3,7 @@ import { copyFileSync, existsSync, mkdirSync, readFileSync, writeFileSync } from
 import { createServer, type Server } from 'node:http';
 import { userInfo } from 'node:os';
 import { join } from 'node:path';
+import { setTimeout as sleep } from 'node:timers/promises';
 import { createConnection } from 'mariadb';
 import { Advice } from '../core/refusals/advice';
 import type { DatabaseAddress } from '../server/sources/mariadb';
@@ -19,7 +20,7 @@ const silence = [
   'evs.inactive_check_period=PT0.5S',
 ];
 /** So long a node may take to say how it is, in milliseconds. */
-const patience = 900;
+const patience = 1400;
 const schemas = ['stone_porch', 'alder_fen', 'records'];
 
 /** A node of the cluster: its database, and a door at which the proxy asks whether it may be used. */
@@ -133,15 +134,16 @@ export class ClusterNodes {
   private async again(i: number): Promise<void> {
     const node = this.nodes[i]!;
     node.process = null;
+    this.say(`${node.name} has ended. It is begun again, and takes from the others what it missed.`);
     for (let tries = 1; !this.stopping; tries++) {
-      this.say(`${node.name} has ended. It is begun again, and takes from the others what it missed.`);
       try {
         await this.begin(i, false);
         this.say(`${node.name} is back.`);
         return;
       } catch (error) {
-        if (tries === 5) this.say(`${node.name} could not be begun again: ${(error as Error).message}`);
-        if (tries === 5) return;
+        // Where no others decide it can't join; they may be back in a while.
+        if (tries === 1) this.say(`${node.name} could not be begun again: ${(error as Error).message}`);
+        await sleep(Math.min(tries, 10) * 500);
       }
     }
   }

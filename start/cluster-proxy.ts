@@ -30,6 +30,8 @@ function proxySettings({ port, servers, databasePort, nodes }: Behind): string {
 
 defaults
   timeout connect 3s
+  # Else a check has no longer than from one to the next, and a busy machine loses a node that is there.
+  timeout check 1500ms
   timeout client 1h
   timeout server 1h
 

@@ -1,16 +1,14 @@
-import { spawn, type ChildProcess } from 'node:child_process';
-import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
-import { isDeepStrictEqual } from 'node:util';
+import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { createConnection, type Connection } from 'mariadb';
 import { afterAll, beforeAll, expect, it } from 'vitest';
+import { ClusterProcess, nodeNames, serverNames } from '../test/cluster-process';
 import { Client } from '../test/server';
 import { isThorough, tries } from '../test/thorough';
 import { raw } from '../core/sql/sql';
 import { MariadbSource } from '../server/sources/mariadb';
-import { freePort, isProcess } from './local-mariadb';
+import { freePort } from './local-mariadb';
 
 /**
  * Three nodes of MariaDB's Galera cluster, two servers, haproxy. What was acknowledged is there whatever is killed, on
@@ -18,73 +16,18 @@ import { freePort, isProcess } from './local-mariadb';
  */
 const folder = mkdtempSync(join(tmpdir(), 'stone-porch-cluster-'));
 const password = 'the porch has seven stones';
-let child: ChildProcess | null = null;
-let said = '';
-let port: number;
+let cluster: ClusterProcess;
 let builder: Client;
 
-async function start(): Promise<void> {
-  said = '';
-  const begun = spawn(
-    process.execPath,
-    ['start/cluster-start.mjs', '--empty', '--data', folder, '--port', String(port)],
-    { env: { ...process.env, STONE_PORCH_LOG: 'silent' } },
-  );
-  child = begun;
-  for (const stream of [begun.stdout, begun.stderr]) stream.on('data', (part: Buffer) => (said += part.toString()));
-  while (!/ {2}porch-2 http/.test(said)) {
-    if (begun.exitCode !== null) throw new Error(said);
-    await sleep(50);
-  }
-}
-
 async function stop(): Promise<void> {
-  if (!child) return;
-  child.kill('SIGTERM');
-  while (child.exitCode === null && child.signalCode === null) await sleep(50);
-  expect([child.exitCode, nodes.filter((name) => isProcess(pidOf(name), folder))]).toEqual([0, []]);
-  child = null;
+  expect(await cluster.stop()).toEqual({ code: 0, left: [] });
 }
-
-const nodes = ['node-1', 'node-2', 'node-3'];
-/** The number of a node's process, 0 where it has ended. */
-function pidOf(node: string): number {
-  const file = join(folder, node, 'run', 'mariadbd.pid');
-  return existsSync(file) ? Number(readFileSync(file, 'utf8')) : 0;
-}
-const at = (name: string) => Number(new RegExp(`${name} +(?:http://localhost|127.0.0.1):(\\d+)`).exec(said)![1]);
-const addressOf = (node: string) => ({
-  host: '127.0.0.1',
-  port: at(node),
-  user: 'stone_porch',
-  password: (JSON.parse(readFileSync(join(folder, 'secrets.json'), 'utf8')) as { databasePassword: string })
-    .databasePassword,
-});
-
-async function onNode<T>(node: string, work: (connection: Connection) => Promise<T>): Promise<T> {
-  const connection = await createConnection(addressOf(node));
-  try {
-    return await work(connection);
-  } finally {
-    await connection.end();
-  }
-}
-
-/** What each of the product's tables holds, as one number a table. */
-const sums = (node: string) =>
-  onNode(node, async (connection) => {
-    const tables = await connection.query<{ name: string }[]>(
-      "SELECT TABLE_NAME name FROM information_schema.TABLES WHERE TABLE_SCHEMA = 'stone_porch' ORDER BY 1",
-    );
-    const listed = tables.map(({ name }) => `stone_porch.\`${name}\``).join(', ');
-    return connection.query<{ Table: string; Checksum: bigint }[]>(`CHECKSUM TABLE ${listed}`);
-  });
 
 beforeAll(async () => {
-  port = await freePort();
-  await start();
-  builder = new Client(`http://127.0.0.1:${port}`);
-  const [, token] = /\/join#([\w-]+)/.exec(said)!;
+  cluster = new ClusterProcess(folder, await freePort(), ['--empty']);
+  await cluster.start();
+  builder = new Client(`http://127.0.0.1:${cluster.port}`);
+  const [, token] = /\/join#([\w-]+)/.exec(cluster.said)!;
   const chosen = { token, password, email: 'first@example.org', name: 'The first' };
   expect((await builder.post('/builder/links/use', chosen)).status).toBe(200);
   expect((await builder.post('/builder/sign-in', { email: 'first@example.org', password })).status).toBe(200);
@@ -137,7 +80,7 @@ class Writer {
 const nameNow = async () => Number((await builder.get('/builder/portals/fen')).body.draft.portal.name);
 
 it('has a key in each table of ours, as a cluster asks', async () => {
-  const without = await onNode('node-2', (connection) =>
+  const without = await cluster.onNode('node-2', (connection) =>
     connection.query(
       `SELECT t.TABLE_NAME name FROM information_schema.TABLES t WHERE t.TABLE_SCHEMA = 'stone_porch' AND NOT EXISTS
         (SELECT 1 FROM information_schema.STATISTICS s WHERE s.TABLE_SCHEMA = t.TABLE_SCHEMA AND
@@ -149,7 +92,7 @@ it('has a key in each table of ours, as a cluster asks', async () => {
 
 it('shows at one node what another has said yes to, from the next question on', async () => {
   const [here, there] = ['node-1', 'node-3'].map(
-    (node) => new MariadbSource(addressOf(node), 'records', 1, { own: true }),
+    (node) => new MariadbSource(cluster.addressOf(node), 'records', 1, { own: true }),
   ) as [MariadbSource, MariadbSource];
   try {
     await here.write(raw('CREATE TABLE rights (id INT PRIMARY KEY, given INT)'));
@@ -172,19 +115,20 @@ it('loses nothing when nodes and servers are killed, and is whole again by itsel
   };
   try {
     await goesOn(10);
-    for (const node of nodes.slice(0, tries(1, 3))) {
-      process.kill(pidOf(node), 'SIGKILL');
+    for (const node of nodeNames.slice(0, tries(1, 3))) {
+      process.kill(cluster.pidOfNode(node), 'SIGKILL');
       await goesOn(10);
-      await expect.poll(() => said, { timeout: 120_000 }).toContain(`${node} is back.`);
+      await expect.poll(() => cluster.said, { timeout: 120_000 }).toContain(`${node} is back.`);
     }
     // The servers by turns too: what one was answering breaks off, the other answers.
-    for (const name of isThorough ? ['porch-1', 'porch-2'] : ['porch-1']) {
-      const { pid } = JSON.parse(readFileSync(join(folder, name, 'running.json'), 'utf8')) as { pid: number };
-      process.kill(pid, 'SIGKILL');
+    for (const name of serverNames.slice(0, tries(1, 2))) {
+      process.kill(cluster.pidOfServer(name), 'SIGKILL');
       await goesOn(10);
-      await expect.poll(() => said, { timeout: 120_000 }).toContain(`${name} has ended. It is begun again.`);
+      await expect.poll(() => cluster.said, { timeout: 120_000 }).toContain(`${name} has ended. It is begun again.`);
       await expect
-        .poll(async () => (await fetch(`http://127.0.0.1:${at(name)}/health/ready`)).status, { timeout: 120_000 })
+        .poll(async () => (await fetch(`http://127.0.0.1:${cluster.portOf(name)}/health/ready`)).status, {
+          timeout: 120_000,
+        })
         .toBe(200);
     }
   } finally {
@@ -195,11 +139,7 @@ it('loses nothing when nodes and servers are killed, and is whole again by itsel
   expect(name).toBeGreaterThanOrEqual(writer.acknowledged);
   expect(name).toBeLessThanOrEqual(writer.sent);
   // In one look at all of them: what is done by the clock goes on meanwhile.
-  const alike = async () => {
-    const [first, ...others] = await Promise.all(nodes.map(sums));
-    return others.every((each) => isDeepStrictEqual(each, first));
-  };
-  await expect.poll(alike, { timeout: 60_000 }).toBe(true);
+  await expect.poll(() => cluster.isAlike(['stone_porch']), { timeout: 60_000 }).toBe(true);
 }, 600_000);
 
 it.runIf(isThorough)(
@@ -207,7 +147,7 @@ it.runIf(isThorough)(
   async () => {
     const before = await nameNow();
     await stop();
-    await start();
+    await cluster.start();
     expect(await nameNow()).toBe(before);
   },
   400_000,

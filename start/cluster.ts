@@ -1,4 +1,5 @@
 import { spawn, type ChildProcess } from 'node:child_process';
+import { createWriteStream } from 'node:fs';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import Joi from 'joi';
@@ -77,20 +78,37 @@ export async function runCluster(options: { port: string; data: string; empty: b
         { env, stdio: ['ignore', 'pipe', 'inherit'], detached: true },
       );
       server.child = child;
+      child.stdout!.pipe(createWriteStream(logOf(folder, server), { flags: 'a', mode: 0o600 }));
       let said = '';
-      child.stdout!.on('data', (part: Buffer) => (said += part.toString()));
+      const listen = (part: Buffer) => void (said += part.toString());
+      child.stdout!.on('data', listen);
+      let isOpen = false;
       child.once('exit', () => {
         server.child = null;
-        if (stopping || !said.includes(opened)) return;
+        if (stopping || !isOpen) return;
         console.log(`${server.name} has ended. It is begun again.`);
-        void begin(server).catch(fault);
+        void again(server).catch(fault);
       });
       while (!said.includes(opened)) {
         if (child.exitCode !== null || child.signalCode !== null)
           throw new Advice(`${server.name} ended before it served:\n${said}`);
         await sleep(50);
       }
+      isOpen = true;
+      child.stdout!.off('data', listen);
       return said;
+    };
+    // While no node can be asked a server does not come up: it is tried until it does.
+    const again = async (server: ServerProcess): Promise<void> => {
+      for (let tries = 1; !stopping; tries++) {
+        try {
+          await begin(server);
+          return;
+        } catch (error) {
+          if (tries === 1) console.log((error as Error).message.trimEnd());
+          await sleep(Math.min(tries, 10) * 500);
+        }
+      }
     };
     stops.push(async () => void (await Promise.all(servers.map(({ child }) => child && endOf(child)))));
     // The first brings the tables up to date and loads the demo, the others find it there.
@@ -99,7 +117,8 @@ export async function runCluster(options: { port: string; data: string; empty: b
     for (const each of others) await begin(each);
     console.log(said.replaceAll(`localhost:${first!.port}`, `localhost:${port}`).trimEnd());
     for (const node of cluster.nodes) console.log(`  ${node.name}  127.0.0.1:${node.port}, data in ${node.folder}`);
-    for (const each of servers) console.log(`  ${each.name} http://localhost:${each.port}/`);
+    for (const each of servers)
+      console.log(`  ${each.name} http://localhost:${each.port}/, log in ${logOf(folder, each)}`);
   } catch (error) {
     if (!stopping) await end(1, error instanceof Advice ? `\n${error.message}` : `\n${faultWords(error)}`);
   }
@@ -110,6 +129,8 @@ function readPort(text: string): number {
   if (error) throw new Advice(`--port must be a number from 0 to 65535, not "${text}".`);
   return value;
 }
+
+const logOf = (folder: string, { name }: ServerProcess): string => join(folder, `${name}.log`);
 
 /** An address as the setting has it. */
 const addressText = ({ host, port, user, password }: DatabaseAddress, schema: string): string =>

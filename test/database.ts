@@ -22,6 +22,8 @@ export const testSchemas = [
   copied.records,
   copied.own,
   'carries',
+  'tortured',
+  'tortured_own',
   'agree',
   'pages',
   'begun',

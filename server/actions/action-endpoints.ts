@@ -15,7 +15,6 @@ import {
 } from '../gate/gate';
 import { form, listOf, said, saidOrNull, yesNo } from '../http/answers';
 import { endpoint, type Entry } from '../http/endpoint';
-import { isSourceAway } from '../sources/connection-problem';
 import { openRecord } from '../records/record-answers';
 import { text } from '../records/record-question';
 import { refuseSeenBy } from '../visits/entries';
@@ -121,7 +120,7 @@ export function actionEndpoints(entry: Entry<{ visit: PortalVisit }>, services: 
         const answered = waits ? await services.outsideCalls.afterAWhile(done.calls, waitsFor).catch(() => []) : [];
         if (now === undefined || waits)
           now = await read(visit.source, visit, table, id).catch((error: unknown) => {
-            if (now !== undefined && isSourceAway(error)) return now;
+            if (now !== undefined && !(error instanceof NotFound)) return now;
             return orNull(error);
           });
         const told = answered.flatMap((call) => callTold(visit, call));

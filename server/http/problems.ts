@@ -4,7 +4,7 @@ import { Problem } from '../../core/refusals/problem';
 import { placeInWords, sayFault } from '../../core/refusals/say-fault';
 import type { Logger } from 'pino';
 import { AskerGone } from '../sources/asker';
-import { isDiskFull, isOutcomeUnknown, isSourceAway, wasStopped } from '../sources/connection-problem';
+import { isContended, isDiskFull, isOutcomeUnknown, isSourceAway, wasStopped } from '../sources/connection-problem';
 
 const titles: Record<number, string> = {
   400: 'Bad request',
@@ -26,6 +26,14 @@ const titles: Record<number, string> = {
 /** An error as the problem that people are told; null for one that is a fault of ours. */
 export function asProblem(error: unknown): Problem | null {
   if (error instanceof Problem) return error;
+  // Before what says that nothing was changed: its cause may be any of those.
+  if (isOutcomeUnknown(error))
+    return new Problem(
+      503,
+      'outcome-unknown',
+      'The connection to the database was lost in the very moment of saving, so it is not known whether it was ' +
+        'kept. Look before you do it again.',
+    );
   if (wasStopped(error))
     return new Problem(
       503,
@@ -42,13 +50,6 @@ export function asProblem(error: unknown): Problem | null {
       {},
       { 'Retry-After': '60' },
     );
-  if (isOutcomeUnknown(error))
-    return new Problem(
-      503,
-      'outcome-unknown',
-      'The connection to the database was lost in the very moment of saving, so it is not known whether it was ' +
-        'kept. Look before you do it again.',
-    );
   if (isSourceAway(error))
     return new Problem(
       503,
@@ -56,6 +57,15 @@ export function asProblem(error: unknown): Problem | null {
       "The records can't be reached at the moment. Nothing was changed. Try again in a few minutes.",
       {},
       { 'Retry-After': '10' },
+    );
+  if (isContended(error))
+    return new Problem(
+      503,
+      'contended',
+      'Others are changing the same at the moment, so this was given up. Nothing was changed. Try again in a few ' +
+        'seconds.',
+      {},
+      { 'Retry-After': '2' },
     );
   // Errors of Express and its body parser carry a status and are safe to say.
   const status = (error as { status?: unknown }).status;

@@ -8,6 +8,7 @@ import { correct, NotFound, viewSql } from '../gate/gate';
 import { form as formOf, said, saidOrNull } from '../http/answers';
 import { endpoint, type Entry } from '../http/endpoint';
 import { once, pressId } from '../presses/presses';
+import { onceKept } from '../sources/outcome-unknown';
 import { sectionFor } from './page-endpoints';
 import { text } from '../records/record-question';
 import { refuseSeenBy } from '../visits/entries';
@@ -113,7 +114,7 @@ export function formEndpoints(entry: Entry<{ visit: PortalVisit }>, guard: Publi
         const receipt = guard.receipt(portalId, form.id, body.press);
         const send = async () => {
           const { id, says, correctable } = await sendForm(visit, form, withLink(visit, form, body), trial);
-          if (correctable && !trial) await noteReceipt(portalId, form.id, receipt, correctable);
+          if (correctable && !trial) await onceKept(noteReceipt(portalId, form.id, receipt, correctable));
           return { id, says, corrects: correctable !== null };
         };
         // Of a press that is anonymous nothing is kept but in memory.
@@ -142,7 +143,8 @@ export function formEndpoints(entry: Entry<{ visit: PortalVisit }>, guard: Publi
         const form = formAt(asking, params);
         const held = await readReceipt(asking.portalId, form.id, receipt);
         const { visit, values: whole } = await correction(asking, form, withLink(asking, form, sent));
-        await goOn(asking.portalId, receipt, await correct(visit.source, visit, form.table, held, whole));
+        const correctable = await correct(visit.source, visit, form.table, held, whole);
+        await onceKept(goOn(asking.portalId, receipt, correctable));
       },
     }),
   };

@@ -16,6 +16,7 @@ import {
 } from '../gate/gate';
 import Joi from 'joi';
 import { endpoint, reply, type Entry } from '../http/endpoint';
+import { onceKept } from '../sources/outcome-unknown';
 import { madeOnce, refuseChanged } from './conditional';
 import { refuseSeenBy } from '../visits/entries';
 import type { PortalVisit } from '../visits/member-visit';
@@ -51,7 +52,8 @@ const query = Joi.object<{ trial: boolean }>({ trial: Joi.boolean().default(fals
 async function tellAddress(visit: PortalVisit, table: string, id: string, changes: Changes): Promise<void> {
   const roster = visit.definition.rosters.find((each) => each.table === table);
   const written = roster && changes[roster.email];
-  if (written) await visit.addressWritten?.({ roster: table, key: id }, String(written.to ?? ''));
+  if (written && visit.addressWritten)
+    await onceKept(visit.addressWritten({ roster: table, key: id }, String(written.to ?? '')));
 }
 
 /** What was said of the records of several writes, once they are done. */
@@ -144,7 +146,7 @@ export function writeEndpoints(entry: Entry<{ visit: PortalVisit }>) {
         if (trial) return reply(200, await create(visit.source, visit, table, values, { trial }));
         const made = await madeOnce(req, visit, table, values, async () => {
           const now = await create(visit.source, visit, table, values);
-          if (now.id !== null) await closeTalk(visit, table, [now.id]);
+          if (now.id !== null) await onceKept(closeTalk(visit, table, [now.id]));
           return now;
         });
         return reply(201, made);
@@ -162,7 +164,7 @@ export function writeEndpoints(entry: Entry<{ visit: PortalVisit }>) {
         const visit = await tried(asked, table, trial);
         const held = trial ? undefined : await heldBefore(visit, table, [id]);
         await remove(visit.source, visit, table, id, seen, { trial });
-        if (!trial) await closeTalk(visit, table, [id], held);
+        if (!trial) await onceKept(closeTalk(visit, table, [id], held));
       },
     }),
     several: endpoint({
@@ -180,7 +182,7 @@ export function writeEndpoints(entry: Entry<{ visit: PortalVisit }>) {
         const done = await several(visit.source, visit, table, writes, mode, { trial });
         for (const [i, write] of writes.entries())
           if (!trial && 'edit' in write && done[i]!.done) await tellAddress(visit, table, write.edit, write.changes);
-        if (!trial) await followWrites(visit, table, writes, done, held);
+        if (!trial) await onceKept(followWrites(visit, table, writes, done, held));
         return { outcomes: done.map((each) => sayOutcome(each) as Outcome) };
       },
     }),

@@ -1,7 +1,7 @@
 import { Problem } from '../../core/refusals/problem';
 import type { ConnectedDatabase } from './connected-database';
 import { SourceGone } from './gone';
-import { OutcomeUnknown } from './outcome-unknown';
+import { NotKept, OutcomeUnknown } from './outcome-unknown';
 
 /** Why a database can't be reached or used, as a sentence, and the field of the form that it is about. */
 export class ConnectionProblem extends Problem {
@@ -86,11 +86,29 @@ function withCauses(error: unknown): DriverError[] {
   return found;
 }
 
-/** Whether a write was lost with its connection while it was being kept, so that nobody here knows whether it was. */
+/**
+ * Whether a write was lost with its connection while it was being kept, so that nobody here knows whether it was: as
+ * the end of a transaction, or as a statement by itself. A node of a cluster that is parted from the others in that
+ * moment says so with 1180; what it had sent them may be kept there.
+ */
 export function isOutcomeUnknown(error: unknown): boolean {
+  if (error instanceof OutcomeUnknown) return true;
+  const all = withCauses(error);
   return (
-    error instanceof OutcomeUnknown ||
-    withCauses(error).some((each) => /^COMMIT/i.test(each.sql ?? '') && isUnreachable(each))
+    !all.some((each) => each instanceof NotKept) &&
+    all.some((each) => each.errno === 1180 || (writing.test(each.sql ?? '') && isUnreachable(each)))
+  );
+}
+
+const writing = /^\s*(?:COMMIT|INSERT|UPDATE|DELETE|REPLACE)/i;
+
+/**
+ * Whether a database gave something up since others write the same, or since it could not catch up with the other nodes
+ * of its cluster in time; nothing of it was kept. MariaDB: 1205 and 1213; PostgreSQL: 40001, 40P01 and 55P03.
+ */
+export function isContended(error: unknown): boolean {
+  return withCauses(error).some(
+    ({ code, errno }) => [1205, 1213].includes(errno ?? 0) || ['40001', '40P01', '55P03'].includes(code ?? ''),
   );
 }
 
@@ -123,8 +141,8 @@ function isUnreachable({ name = '', code = '', errno = 0, message = '' }: Driver
 }
 
 /**
- * The system's codes; MariaDB's for a server that goes away (1053, 1077, 1927, 2002, 2003, 2006, 2013); PostgreSQL's
- * class 08 and 57P01 to 57P03.
+ * The system's codes; MariaDB's for a server that goes away (1053, 1077, 1927, 2002, 2003, 2006, 2013) and for a node
+ * that is no part of its cluster (1047); PostgreSQL's class 08 and 57P01 to 57P03.
  */
 const unreachable = new Set([
   'ECONNREFUSED',
@@ -151,7 +169,7 @@ const unreachable = new Set([
 ]);
 
 const unreachableNumbers = new Set([
-  1053, 1077, 1927, 2002, 2003, 2006, 2013, 45009, 45012, 45013, 45026, 45028, 45029, 45034,
+  1047, 1053, 1077, 1927, 2002, 2003, 2006, 2013, 45009, 45012, 45013, 45026, 45028, 45029, 45034,
 ]);
 
 /** Whether an error says that a source can't be reached, rather than that something is wrong with what was asked. */

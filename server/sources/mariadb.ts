@@ -1,9 +1,9 @@
 import { createConnection, type Connection } from 'mariadb';
 import { Sequelize } from 'sequelize';
 import type { Catalogue, Column } from '../../core/table/catalogue';
-import { isDiskFull, isSourceAway } from './connection-problem';
+import { isDiskFull, isOutcomeUnknown, isSourceAway } from './connection-problem';
 import { ShapeRefused } from './shape-refused';
-import { OutcomeUnknown } from './outcome-unknown';
+import { NotKept, OutcomeUnknown } from './outcome-unknown';
 import { whileAsked } from './asker';
 import { CatalogueChanged } from './catalogue-changed';
 import { readCatalogue } from './mariadb-catalogue';
@@ -214,7 +214,7 @@ export class MariadbSource implements Source {
     } catch (error) {
       // The first error is what is told, also where the connection is gone by now.
       await connection.rollback().catch(() => undefined);
-      throw error;
+      throw isSourceAway(error) ? new NotKept(error) : error;
     }
     if (!keep) {
       await connection.rollback();
@@ -224,7 +224,7 @@ export class MariadbSource implements Source {
       await connection.commit();
       return result;
     } catch (error) {
-      throw isSourceAway(error) ? new OutcomeUnknown(error) : error;
+      throw isSourceAway(error) || isOutcomeUnknown(error) ? new OutcomeUnknown(error) : error;
     }
   }
 

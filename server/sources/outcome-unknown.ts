@@ -8,3 +8,18 @@ export class OutcomeUnknown extends Error {
     );
   }
 }
+
+/**
+ * A transaction broke off before its end was asked for, so that surely nothing of it was kept. Its cause says why.
+ */
+export class NotKept extends Error {
+  constructor(cause: unknown) {
+    super('Nothing of it was kept.', { cause });
+  }
+}
+
+/** What is done once something is kept: where that fails, nobody may be told that nothing was changed. */
+export const onceKept = <T>(following: Promise<T>): Promise<T> =>
+  following.catch((error: unknown) => {
+    throw new OutcomeUnknown(error);
+  });
