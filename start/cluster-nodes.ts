@@ -32,6 +32,8 @@ export interface ClusterNode {
   checkPort: number;
   /** Its database, from its beginning on: one that joins is not open yet. */
   process: ChildProcess | null;
+  /** Whether it is open, and has been one of the others since it was begun. */
+  hasJoined: boolean;
   address: DatabaseAddress;
 }
 
@@ -79,6 +81,7 @@ export class ClusterNodes {
         port: sql,
         checkPort: check,
         process: null,
+        hasJoined: false,
         address: { host: '127.0.0.1', port: sql, user: 'stone_porch', password: databaseSecret(this.folder) },
       });
     }
@@ -124,9 +127,12 @@ export class ClusterNodes {
       ...(isFirst ? ['--wsrep-new-cluster'] : []),
     ];
     const begun = (child: ChildProcess) => void (node.process = child);
-    const joins = isFirst ? undefined : { begun, hasJoined: (address: DatabaseAddress) => isReady({ address }) };
+    const joins = isFirst
+      ? undefined
+      : { begun, hasJoined: async (address: DatabaseAddress) => (await stateOf({ address })) === 'ready' };
     const database = await startMariadb(node.folder, schemas, settings, sql, joins);
     node.process = database.process;
+    node.hasJoined = true;
     database.process.once('exit', () => void this.again(i));
   }
 
@@ -134,6 +140,7 @@ export class ClusterNodes {
   private async again(i: number): Promise<void> {
     const node = this.nodes[i]!;
     node.process = null;
+    node.hasJoined = false;
     this.say(`${node.name} has ended. It is begun again, and takes from the others what it missed.`);
     for (let tries = 1; !this.stopping; tries++) {
       try {
@@ -148,31 +155,48 @@ export class ClusterNodes {
     }
   }
 
+  /**
+   * A node that could not come to terms with the others, as after it stood still for seconds, closes its replication
+   * and goes on alone, for ever. It is ended, so that it is begun again.
+   */
+  private endWhatGaveUp(node: ClusterNode): void {
+    const { process } = node;
+    if (this.stopping || !node.hasJoined || !process) return;
+    node.hasJoined = false;
+    this.say(`${node.name} has given up its place among the others.`);
+    // It may be too far gone to end itself.
+    const kill = setTimeout(() => process.kill('SIGKILL'), 10_000);
+    void endOf(process).then(() => clearTimeout(kill));
+  }
+
   /** Says to the proxy whether a node belongs to the part of the cluster that decides, and has all that was decided. */
   private checkDoor(node: ClusterNode, port: number): Promise<Server> {
-    const door = createServer(
-      (_req, res) =>
-        void isReady(node).then((ready) => res.writeHead(ready ? 200 : 503).end(ready ? 'ready\n' : 'not ready\n')),
-    );
+    const door = createServer((_req, res) => {
+      void stateOf(node).then((state) => {
+        if (state === 'given up') this.endWhatGaveUp(node);
+        res.writeHead(state === 'ready' ? 200 : 503).end(`${state}\n`);
+      });
+    });
     return new Promise((resolve) => door.listen(port, '127.0.0.1', () => resolve(door)));
   }
 }
 
-/** Whether a node may be asked: synced (4), and ready for questions. */
-async function isReady({ address }: Pick<ClusterNode, 'address'>): Promise<boolean> {
+/** Whether a node may be asked: synced (4), and ready for questions. Or whether it has given up replication. */
+async function stateOf({ address }: Pick<ClusterNode, 'address'>): Promise<'ready' | 'not ready' | 'given up'> {
   try {
     const connection = await createConnection({ ...address, connectTimeout: patience, queryTimeout: patience });
     try {
       const rows = await connection.query<{ Variable_name: string; Value: string }[]>(
-        "SHOW GLOBAL STATUS WHERE Variable_name IN ('wsrep_ready', 'wsrep_local_state')",
+        "SHOW GLOBAL STATUS WHERE Variable_name IN ('wsrep_ready', 'wsrep_local_state', 'wsrep_cluster_status')",
       );
       const told = Object.fromEntries(rows.map((row) => [row.Variable_name, row.Value]));
-      return told.wsrep_ready === 'ON' && told.wsrep_local_state === '4';
+      if (told.wsrep_cluster_status === 'Disconnected') return 'given up';
+      return told.wsrep_ready === 'ON' && told.wsrep_local_state === '4' ? 'ready' : 'not ready';
     } finally {
       connection.destroy();
     }
   } catch {
-    return false;
+    return 'not ready';
   }
 }
 
