@@ -19,6 +19,9 @@ export interface Behind {
   nodes: (At & { checkPort: number })[];
 }
 
+/** What is said where no server is ready: they aren't where no node that may decide is. */
+const nobody = "Stone Porch can't be reached at the moment. Nothing was changed. Try again in a few seconds.";
+
 /**
  * What haproxy is told. People go to the servers by turns, to those that say that they are ready. All servers go to one
  * node, and stay there until it is lost, also when one before it is back: what is locked in one node is not locked in
@@ -41,6 +44,7 @@ frontend people
   option forwardfor
   http-request set-header X-Forwarded-Proto http
   default_backend servers
+  http-error status 503 content-type text/plain string "${nobody}" hdr Retry-After 5
 
 backend servers
   mode http

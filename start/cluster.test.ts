@@ -142,6 +142,39 @@ it('loses nothing when nodes and servers are killed, and is whole again by itsel
   await expect.poll(() => cluster.isAlike(['stone_porch']), { timeout: 60_000 }).toBe(true);
 }, 600_000);
 
+it('says 503 and writes nothing where no node sees another, and goes on when they do', async () => {
+  const writer = new Writer();
+  const isolate = (is: 0 | 1) =>
+    Promise.all(
+      nodeNames.map((node) =>
+        cluster.asKeeper(node, (connection) =>
+          // Galera's own switch for it: what comes from the others is dropped, and nothing sent.
+          connection.query(`SET GLOBAL wsrep_provider_options = 'gmcast.isolate=${is}'`),
+        ),
+      ),
+    );
+  try {
+    await expect.poll(() => writer.acknowledged, { timeout: 120_000 }).toBeGreaterThan(5);
+    await isolate(1);
+    const said = async () => {
+      const { status, headers } = await fetch(`http://127.0.0.1:${cluster.port}/api/builder/portals/fen`, {
+        headers: builder.headers(),
+      });
+      return [status, Number(headers.get('retry-after')) > 0];
+    };
+    await expect.poll(said, { timeout: 120_000 }).toEqual([503, true]);
+    const before = writer.acknowledged;
+    for (let asked = 0; asked < 20; asked++) expect(await said()).toEqual([503, true]);
+    expect(writer.acknowledged).toBe(before);
+    await isolate(0);
+    await expect.poll(() => writer.acknowledged, { timeout: 120_000 }).toBeGreaterThan(before + 5);
+  } finally {
+    await isolate(0);
+    await writer.stop();
+  }
+  await expect.poll(() => cluster.isAlike(['stone_porch']), { timeout: 120_000 }).toBe(true);
+}, 400_000);
+
 it.runIf(isThorough)(
   'is there again after all of it was stopped',
   async () => {

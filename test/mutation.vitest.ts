@@ -4,7 +4,7 @@ import { defineConfig } from 'vitest/config';
 export default defineConfig({
   test: {
     root: '.',
-    include: ['core/{access,mask,condition}/**/*.test.ts'],
+    include: ['core/**/*.test.ts'],
     environment: 'node',
     testTimeout: 240_000,
     maxWorkers: 1,

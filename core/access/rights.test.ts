@@ -187,6 +187,19 @@ describe('rights', () => {
           if (table.changes.has(name)) expect(view.lenses.some((lens) => lens.edit?.columns.has(name))).toBe(true);
           if (table.fills?.has(name)) expect(view.lenses.some((lens) => lens.create?.columns.has(name))).toBe(true);
         }
+        const { lenses } = view;
+        const fills = (name: string) => lenses.some(({ create }) => create?.columns.has(name));
+        expect(table).toMatchObject({
+          sees: lenses.some(({ rows }) => rows !== 'no row'),
+          exports: lenses.some((lens) => lens.export !== null && lens.rows !== 'no row'),
+          removes: lenses.some(({ remove }) => remove !== null),
+          state: lenses.some((lens) => lens.moves) ? 'state' : null,
+        });
+        for (const name of names) {
+          const writes = fills(name) || table.changes.has(name);
+          const isShown = lenses.some(({ columns }) => columns.get(name)?.level === 'shown');
+          expect([table.brings(name), table.chooses(name)]).toEqual([writes, writes || isShown]);
+        }
         expect(table.makers.map((maker) => maker.role)).toEqual(
           view.lenses.filter((lens) => lens.create).map((lens) => lens.role),
         );
