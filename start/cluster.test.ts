@@ -101,7 +101,9 @@ it('shows at one node what another has said yes to, from the next question on', 
       await here.write(raw(`UPDATE rights SET given = ${turn} WHERE id = 1`));
       expect(await there.rows(raw('SELECT given FROM rights'))).toEqual([[turn]]);
     }
-    await here.write(raw('DROP TABLE rights'));
+    await here.write(raw('CREATE TABLE keyless (id INT)'));
+    expect((await there.catalogue(true)).cluster).toEqual({ keyless: ['keyless'] });
+    await here.write(raw('DROP TABLE rights, keyless'));
   } finally {
     await Promise.all([here.close(), there.close()]);
   }

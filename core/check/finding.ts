@@ -29,6 +29,8 @@ type FindingKind =
   | 'history without rows'
   | 'no history is kept'
   | 'history without a key'
+  | 'cluster without a key'
+  | 'numbers with gaps'
   | 'visitor reads history'
   | 'relation leads nowhere'
   | 'everyone reads everything'

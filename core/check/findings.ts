@@ -3,6 +3,7 @@ import { findFaceFaults } from './face-findings';
 import { findPageFilters } from './page-filter-findings';
 import { findPages } from './page-findings';
 import { sourceName } from '../definition/sources';
+import { findClusterFaults } from './cluster-findings';
 import { findBranchFaults } from './branch-findings';
 import { findWrittenRights } from './deciding-columns';
 import { findEmptyFaults, type DataFacts } from './empty-findings';
@@ -68,6 +69,7 @@ export function findFaults(
     ...findRuleFaults(definition, catalogue, specs),
     ...findBranchFaults(definition, catalogue, granted),
     ...findGrantFaults(definition, catalogue, granted, people),
+    ...findClusterFaults(catalogue, granted),
     ...(data ? findEmptyFaults(granted, data) : []),
     ...findWrittenRights(definition, catalogue),
     ...findStewardFaults(definition, catalogue),

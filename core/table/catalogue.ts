@@ -133,6 +133,8 @@ export interface Catalogue {
   /** The kind of database; MariaDB when absent. */
   database?: 'mariadb' | 'postgresql';
   schema: string;
+  /** Where the database is one of a cluster: its tables of this schema that have no primary key. */
+  cluster?: { keyless: string[] };
   tables: Table[];
   /**
    * The tables that members are drawn from, where they are kept in another source: known for the member's facts alone.

@@ -68,6 +68,7 @@ const table = form<Table>({
 export const catalogueAnswer = form<Catalogue>({
   database: said.optional(),
   schema: said,
+  cluster: form<NonNullable<Catalogue['cluster']>>({ keyless: listOf(said) }).optional(),
   tables: listOf(table),
   rosters: listOf(table).optional(),
 });

@@ -71,7 +71,21 @@ export async function readCatalogue(ask: Ask, schema: string): Promise<Catalogue
       tables,
     );
   }
-  return withManyRelations({ schema, tables: [...tables.values()] });
+  const cluster = await clusterOf(ask, schema);
+  return withManyRelations({ schema, ...(cluster ? { cluster } : {}), tables: [...tables.values()] });
+}
+
+/** Galera's own switch says whether a database is one of several; others don't know it. */
+async function clusterOf(ask: Ask, schema: string): Promise<Catalogue['cluster'] | null> {
+  const [isOn] = await ask("SHOW GLOBAL VARIABLES WHERE Variable_name = 'wsrep_on' AND Value = 'ON'", []);
+  if (!isOn) return null;
+  const keyless = await ask(
+    `SELECT TABLE_NAME t FROM information_schema.TABLES own WHERE TABLE_SCHEMA = ? AND TABLE_TYPE = 'BASE TABLE'
+      AND NOT EXISTS (SELECT 1 FROM information_schema.STATISTICS WHERE TABLE_SCHEMA = own.TABLE_SCHEMA
+        AND TABLE_NAME = own.TABLE_NAME AND INDEX_NAME = 'PRIMARY')`,
+    [schema],
+  );
+  return { keyless: keyless.map((row) => String(row.t)) };
 }
 
 function groupBy(rows: Record<string, unknown>[], part: string): Map<string, Record<string, unknown>[]> {
