@@ -181,7 +181,10 @@ export class ClusterNodes {
   }
 }
 
-/** Whether a node may be asked: synced (4), and ready for questions. Or whether it has given up replication. */
+/**
+ * Whether a node may be asked: ready for questions, and synced (4) or giving another a copy (2), which it is asked
+ * beside. Or whether it has given up replication.
+ */
 async function stateOf({ address }: Pick<ClusterNode, 'address'>): Promise<'ready' | 'not ready' | 'given up'> {
   try {
     const connection = await createConnection({ ...address, connectTimeout: patience, queryTimeout: patience });
@@ -191,7 +194,7 @@ async function stateOf({ address }: Pick<ClusterNode, 'address'>): Promise<'read
       );
       const told = Object.fromEntries(rows.map((row) => [row.Variable_name, row.Value]));
       if (told.wsrep_cluster_status === 'Disconnected') return 'given up';
-      return told.wsrep_ready === 'ON' && told.wsrep_local_state === '4' ? 'ready' : 'not ready';
+      return told.wsrep_ready === 'ON' && ['2', '4'].includes(told.wsrep_local_state ?? '') ? 'ready' : 'not ready';
     } finally {
       connection.destroy();
     }

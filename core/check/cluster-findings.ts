@@ -20,8 +20,8 @@ export function findClusterFaults({ cluster, schema }: Catalogue, granted: reado
         place: { stage: 'data', table: name },
         title: `${name} has no primary key, and lies in a cluster`,
         why:
-          'The databases of a cluster tell rows apart by it: without one records can’t be deleted there, and stand in ' +
-          'another order at each. Give it one in the database.',
+          'The databases of a cluster tell rows apart by it: without one records can’t be deleted there, and stand ' +
+          'in another order at each. Give it one in the database.',
       })),
     ...(names.length === 0
       ? []
@@ -33,8 +33,8 @@ export function findClusterFaults({ cluster, schema }: Catalogue, granted: reado
             place: { stage: 'data', table: names[0]! },
             title: 'Numbers that the database gives to records have gaps',
             why:
-              `${names.join(', ')} lie in a cluster, in which each database counts in steps of its own. Where numbers ` +
-              'must follow one another, as those of invoices, let something else give them.',
+              `${names.join(', ')} lie in a cluster, in which each database counts in steps of its own. Where ` +
+              'numbers must follow one another, as those of invoices, let something else give them.',
           } satisfies Finding,
         ]),
   ];

@@ -12,21 +12,23 @@ import { readSecretKey } from '../../start/secret-key';
 import { ClusterProcess, nodeNames, serverNames } from '../cluster-process';
 import { openReceiver } from './receiver';
 import { Streams } from './stream';
-import { Troubles } from './trouble';
+import { troubles, Troubles, type Trouble } from './trouble';
 import { streamsOf } from './world';
 
 /**
  * `npm run torture -- --minutes N --seed S`: people and programs work at a cluster with the demo while nodes, servers
  * and connections are killed, frozen and parted. Says what they did, how long they waited, and what is wrong in the
- * end; 1 where something is.
+ * end; 1 where something is. `--only` takes one kind of trouble alone.
  */
 const { values } = parseArgs({
   options: {
     minutes: { type: 'string', default: '5' },
+    only: { type: 'string' },
     seed: { type: 'string', default: String(Math.floor(Math.random() * 2 ** 31)) },
   },
 });
-const { error, value } = Joi.object<{ minutes: number; seed: number }>({
+const { error, value } = Joi.object<{ minutes: number; only?: Trouble; seed: number }>({
+  only: Joi.valid(...troubles),
   minutes: Joi.number().positive().max(10_000).required(),
   seed: Joi.number().integer().min(0).required(),
 }).validate(values);
@@ -77,7 +79,7 @@ async function torture(): Promise<void> {
     await streamsOf({ doors, services, plain, receiver, random: new Random(value.seed + 1) }),
   );
   await services.close();
-  const troubles = new Troubles(cluster, new Random(value.seed));
+  const troubles = new Troubles(cluster, new Random(value.seed), value.only && [value.only]);
   const pace = new Random(value.seed + 2);
   const befell = new Map<string, number[]>();
   const until = Date.now() + value.minutes * 60_000;

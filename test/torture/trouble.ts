@@ -3,7 +3,7 @@ import type { Random } from '../../core/proof/random';
 import { nodeNames, serverNames, type ClusterProcess } from '../cluster-process';
 
 /** What befalls a cluster. Each resolves when it is over; what was lost by it may still be on its way back. */
-const troubles = [
+export const troubles = [
   'a node is killed',
   'a node is frozen',
   'a node is parted from the others',
@@ -21,11 +21,12 @@ export class Troubles {
   constructor(
     private readonly cluster: ClusterProcess,
     private readonly random: Random,
+    private readonly only: readonly Trouble[] = troubles,
   ) {}
 
   /** Does one by chance. */
   async next(): Promise<Trouble> {
-    const trouble = this.random.pick(troubles);
+    const trouble = this.random.pick(this.only);
     const node = this.random.pick(nodeNames);
     const server = this.random.pick(serverNames);
     const time = this.random.int(300, 8000);
