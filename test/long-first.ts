@@ -10,6 +10,7 @@ const long = [
   'server/review/proof-run.test.ts',
   'start/backup.test.ts',
   'server/gate/foreign-records.test.ts',
+  'test/torture/torture.test.ts',
   'server/portals/connections.test.ts',
   'server/portals/shape-stops.test.ts',
   'start/kills.test.ts',
