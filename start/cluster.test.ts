@@ -45,6 +45,8 @@ class Writer {
   sent = 0;
   acknowledged = 0;
   longest = 0;
+  /** How often it was told nothing, or something else. */
+  refused = 0;
   private stopped = false;
   private readonly going: Promise<void>;
 
@@ -62,6 +64,7 @@ class Writer {
     while (!this.stopped) {
       const open = await builder.get('/builder/portals/fen').catch(() => null);
       if (open?.status !== 200) {
+        this.refused++;
         await sleep(20);
         continue;
       }
@@ -165,6 +168,9 @@ it('says 503 and writes nothing where no node sees another, and goes on when the
       return [status, Number(headers.get('retry-after')) > 0];
     };
     await expect.poll(said, { timeout: 120_000 }).toEqual([503, true]);
+    // Once it is refused itself nothing of before is under way.
+    const refused = writer.refused;
+    await expect.poll(() => writer.refused).toBeGreaterThan(refused + 1);
     const before = writer.acknowledged;
     for (let asked = 0; asked < 20; asked++) expect(await said()).toEqual([503, true]);
     expect(writer.acknowledged).toBe(before);

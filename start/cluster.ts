@@ -78,7 +78,6 @@ export async function runCluster(options: { port: string; data: string; empty: b
         { env, stdio: ['ignore', 'pipe', 'inherit'], detached: true },
       );
       server.child = child;
-      child.stdout!.pipe(createWriteStream(logOf(folder, server), { flags: 'a', mode: 0o600 }));
       let said = '';
       const listen = (part: Buffer) => void (said += part.toString());
       child.stdout!.on('data', listen);
@@ -96,6 +95,11 @@ export async function runCluster(options: { port: string; data: string; empty: b
       }
       isOpen = true;
       child.stdout!.off('data', listen);
+      // Only from here on: what it says at its beginning may hold the link of the first owner.
+      const log = createWriteStream(logOf(folder, server), { flags: 'a', mode: 0o600 });
+      // Where it can't be written, on a full disk, the server goes on all the same.
+      log.on('error', () => child.stdout!.resume());
+      child.stdout!.pipe(log);
       return said;
     };
     // While no node can be asked a server does not come up: it is tried until it does.

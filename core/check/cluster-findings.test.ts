@@ -12,6 +12,9 @@ it('a cluster wants a key of each table that somebody may do something with', ()
   expect(found()).toEqual([['cluster without a key', 'wells']]);
   expect(found(sound(), inCluster('visits'))).toEqual([]);
   expect(found(sound(), strict)).toEqual([]);
+  // A table of another source may have the same name there.
+  const elsewhere = strict.tables.map((table) => (table.name === 'wells' ? { ...table, stored: 'wells' } : table));
+  expect(found(sound(), { ...inCluster('wells'), tables: elsewhere })).toEqual([]);
 });
 
 it('numbers that a cluster gives and somebody sees have gaps', () => {

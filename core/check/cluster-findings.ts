@@ -5,15 +5,17 @@ import type { Granted } from './granted';
 /** What a cluster of several databases asks of tables, of those that some role may do something with. */
 export function findClusterFaults({ cluster, schema }: Catalogue, granted: readonly Granted[]): Finding[] {
   if (!cluster) return [];
-  const tables = [...new Map(granted.map(({ table }) => [table.name, table])).values()];
-  const counted = granted.filter(({ grant, table }) =>
+  // What is known is of the portal's own source: a table of another has a name of its own there.
+  const own = granted.filter(({ table }) => table.stored === undefined);
+  const tables = new Set(own.map(({ table }) => table.name));
+  const counted = own.filter(({ grant, table }) =>
     table.columns.some(({ name, automatic, type }) => automatic && type === 'whole number' && sees(grant, name)),
   );
   const names = [...new Set(counted.map(({ table }) => table.name))];
   return [
-    ...tables
-      .filter(({ name, stored = name }) => cluster.keyless.includes(stored))
-      .map(({ name }): Finding => ({
+    ...cluster.keyless
+      .filter((name) => tables.has(name))
+      .map((name): Finding => ({
         id: `cluster-key/${name}`,
         kind: 'cluster without a key',
         severity: 'broken',

@@ -1,7 +1,9 @@
+import type { Request, Response } from 'express';
+import type { Logger } from 'pino';
 import { expect, it } from 'vitest';
 import { NotFound } from '../gate/gate';
 import { NotKept, onceKept, OutcomeUnknown } from '../sources/outcome-unknown';
-import { asProblem } from './problems';
+import { asProblem, problemHandler } from './problems';
 
 const error = (of: object) => Object.assign(new Error('as a driver says it'), of);
 const told = (of: unknown) => {
@@ -30,6 +32,18 @@ it.each([
   ['nobody foresaw it', error({ errno: 1064 }), [undefined, undefined, undefined]],
 ])('is said as it is where %s', (_what, of, as) => {
   expect(told(of)).toEqual(as);
+});
+
+it('logs as a fault what failed after something was kept, unless it is the database that is away', () => {
+  const logged: unknown[] = [];
+  const log = { error: (of: unknown) => logged.push(of) } as unknown as Logger;
+  const res = { status: () => res, set: () => res, type: () => res, send: () => res } as unknown as Response;
+  const handle = (of: unknown) => void problemHandler(log)(of, {} as Request, res, () => undefined);
+  handle(new OutcomeUnknown(lost));
+  handle(new OutcomeUnknown(error({ errno: 1180 })));
+  expect(logged).toEqual([]);
+  handle(new OutcomeUnknown(new TypeError('of ours')));
+  expect(logged).toEqual([{ fault: expect.objectContaining({ name: 'TypeError' }) }]);
 });
 
 it('says of nothing that is kept that nothing was changed', async () => {

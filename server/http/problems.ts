@@ -4,6 +4,7 @@ import { Problem } from '../../core/refusals/problem';
 import { placeInWords, sayFault } from '../../core/refusals/say-fault';
 import type { Logger } from 'pino';
 import { AskerGone } from '../sources/asker';
+import { OutcomeUnknown } from '../sources/outcome-unknown';
 import { isContended, isDiskFull, isOutcomeUnknown, isSourceAway, wasStopped } from '../sources/connection-problem';
 
 const titles: Record<number, string> = {
@@ -89,12 +90,14 @@ export const problemHandler =
       return;
     }
     const known = asProblem(error);
-    if (!known)
+    // What failed after something was kept is told as such, and is a fault all the same.
+    const fault: unknown = error instanceof OutcomeUnknown ? error.cause : error;
+    if (!asProblem(fault))
       log.error(
         {
           fault:
-            error instanceof Error
-              ? { name: error.name, code: (error as { code?: string }).code, stack: stackOf(error) }
+            fault instanceof Error
+              ? { name: fault.name, code: (fault as { code?: string }).code, stack: stackOf(fault) }
               : 'unknown',
         },
         'fault',

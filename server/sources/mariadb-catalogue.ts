@@ -71,12 +71,16 @@ export async function readCatalogue(ask: Ask, schema: string): Promise<Catalogue
       tables,
     );
   }
-  const cluster = await clusterOf(ask, schema);
+  const cluster = await clusterOf(ask, schema, tables);
   return withManyRelations({ schema, ...(cluster ? { cluster } : {}), tables: [...tables.values()] });
 }
 
 /** Galera's own switch says whether a database is one of several; others don't know it. */
-async function clusterOf(ask: Ask, schema: string): Promise<Catalogue['cluster'] | null> {
+async function clusterOf(
+  ask: Ask,
+  schema: string,
+  tables: ReadonlyMap<string, Table>,
+): Promise<Catalogue['cluster'] | null> {
   const [isOn] = await ask("SHOW GLOBAL VARIABLES WHERE Variable_name = 'wsrep_on' AND Value = 'ON'", []);
   if (!isOn) return null;
   const keyless = await ask(
@@ -85,7 +89,7 @@ async function clusterOf(ask: Ask, schema: string): Promise<Catalogue['cluster']
         AND TABLE_NAME = own.TABLE_NAME AND INDEX_NAME = 'PRIMARY')`,
     [schema],
   );
-  return { keyless: keyless.map((row) => String(row.t)) };
+  return { keyless: keyless.map((row) => String(row.t)).filter((name) => tables.has(name)) };
 }
 
 function groupBy(rows: Record<string, unknown>[], part: string): Map<string, Record<string, unknown>[]> {
