@@ -100,9 +100,11 @@ export function likelyRows(draft: Drafted, catalogue: Catalogue, table: Table, r
 
 /** "It has records that are theirs", over one to-many relation or two. */
 function havingOwn(draft: Drafted, catalogue: Catalogue, table: Table, role: string, depth: number): Condition[] {
+  // What the member's own row leads to is told by its facts.
+  const told = [table.name, ...rostersOf(draft, role).map((roster) => roster.table)];
   return (table.many ?? []).flatMap((many): Condition[] => {
     const child = findTable(catalogue, many.table);
-    if (!child || child.name === table.name) return [];
+    if (!child || told.includes(child.name)) return [];
     // What points here by the very column that makes it theirs says nothing new of this table.
     const [own] = ownRows(draft, catalogue, child, role).filter(
       (where) =>

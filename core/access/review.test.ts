@@ -142,3 +142,54 @@ describe('core RBAC', () => {
     );
   });
 });
+
+it('every right of a grant is a permission, once, and of a masked column none to see it', () => {
+  const definition: PortalDefinition = {
+    ...wellsDefinition(
+      {
+        wells: {
+          owner: {
+            see: { where: 'every row', columns: ['code', 'note'] },
+            create: { columns: ['code'] },
+            edit: { where: 'every row', columns: ['note'] },
+            delete: { where: 'every row' },
+            export: { where: 'every row' },
+            comments: { forAll: ['write'] },
+            files: { amongUs: ['delete any'] },
+            history: true,
+          },
+          sampler: { edit: { where: 'every row', columns: ['code'] } },
+        },
+      },
+      [{ id: 'm', table: 'wells', column: 'note', mask: { style: 'all' }, to: 'everyone', exceptRoles: [] }],
+    ),
+    tables: { wells: { history: {} } },
+    lifecycles: [
+      {
+        table: 'wells',
+        column: 'state',
+        moves: [{ id: 'rest', name: 'Rest', from: ['active'], to: 'resting', roles: ['owner'], needs: [] }],
+      },
+    ],
+    stewards: [{ id: 'k', role: 'owner', does: 'keep a table', table: 'wells' }],
+  };
+  const said = (role: string) =>
+    rolePermissions(definition, wellsCatalogue, role).map(({ operation, table, on }) => `${operation} ${table} ${on}`);
+  expect(said('owner')).toEqual([
+    'see wells code',
+    'create wells code',
+    'edit wells note',
+    'delete wells null',
+    'export wells null',
+    'move wells rest',
+    'comment wells read for all',
+    // Of every row nothing makes it theirs.
+    'comment wells read earlier for all',
+    'comment wells write for all',
+    'file wells read among us',
+    'file wells read earlier among us',
+    'file wells delete any among us',
+    'history wells null',
+  ]);
+  expect([said('sampler'), said('desk')]).toEqual([['edit wells code'], []]);
+});

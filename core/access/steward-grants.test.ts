@@ -3,7 +3,10 @@ import { describe, expect, it } from 'vitest';
 import { wellsCatalogue, wellsDefinition, when } from '../../test/wells';
 import { MemoryRecords } from '../../test/memory-records';
 import { evaluate } from '../condition/evaluate';
-import type { LooksAfter, Steward } from '../definition/steward';
+import { printCondition } from '../condition/print';
+import type { Condition } from '../condition/tree';
+import type { Grant } from '../definition/definition';
+import type { HandsOver, LooksAfter, Steward } from '../definition/steward';
 import { findStewardFaults } from '../check/steward-findings';
 import { findTable } from '../table/catalogue';
 import type { Row } from '../table/value';
@@ -170,5 +173,102 @@ describe('findings of stewards', () => {
     expect(kinds({ ...handsOver, tables: [{ table: 'wells', column: 'code' }] }, sees)).toEqual([
       'steward does not work',
     ]);
+  });
+});
+
+describe('what a steward may do there', () => {
+  const north = when("parish = 'North'");
+  const active = when("state = 'active'");
+  const wells = findTable(wellsCatalogue, 'wells')!;
+  const visits = findTable(wellsCatalogue, 'visits')!;
+  const see = { where: active, columns: ['code'] };
+  const handsOver: HandsOver = {
+    id: 'some',
+    role: 'lead',
+    does: 'hand over',
+    roster: 'owners',
+    where: north,
+    tables: [
+      { table: 'visits', column: 'well_id' },
+      { table: 'wells', column: 'owner_id', where: when('depth_m > 9') },
+    ],
+  };
+  const grantOf = (steward: Steward, table = wells, over: object = {}) => {
+    const definition = { ...definitionWith([], 'plain', steward), access: { wells: { lead: { see } } }, ...over };
+    definition.rosters = [{ ...definition.rosters[0]!, table: 'samplers' }, ...definition.rosters];
+    return stewardGrant(definition, wellsCatalogue, table, steward);
+  };
+  const texts = (grant: Grant | null) => ({
+    see: grant?.see,
+    edit: grant?.edit && {
+      ...grant.edit,
+      where: printCondition(grant.edit.where as Condition),
+      keepIn: printCondition(grant.edit.keepIn as Condition),
+    },
+  });
+  const somebodys = 'owner_id IS NOT NULL';
+
+  it('handing over: from one of the slice to one of it who counts, among what the role sees', () => {
+    expect(texts(grantOf(handsOver))).toEqual({
+      see: { where: active, columns: ['owner_id'] },
+      edit: {
+        where: "state = 'active' AND depth_m > 9 AND owner.parish = 'North'",
+        columns: ['owner_id'],
+        keepIn: `state = 'active' AND ${somebodys} AND owner.parish = 'North'`,
+      },
+    });
+    const all = { ...handsOver, where: undefined, tables: [{ table: 'wells', column: 'owner_id' }] } as HandsOver;
+    expect(
+      texts(grantOf(all, wells, { access: { wells: { lead: { see: { ...see, where: 'every row' } } } } })).edit,
+    ).toEqual({
+      where: somebodys,
+      columns: ['owner_id'],
+      keepIn: somebodys,
+    });
+    const rosters = [{ ...definitionWith([], 'plain', handsOver).rosters[0]!, where: when("phone <> ''") }];
+    expect(texts(grantOf(handsOver, wells, { rosters })).edit!.keepIn).toBe(
+      `state = 'active' AND ${somebodys} AND owner.parish = 'North' AND owner.phone <> ''`,
+    );
+  });
+
+  it.each<[string, Steward, object?]>([
+    ['of a table that isn’t named', { ...handsOver, tables: handsOver.tables.slice(0, 1) }],
+    ['by a column that leads to others', { ...handsOver, tables: [{ table: 'wells', column: 'sampler_id' }] }],
+    ['by a column that leads nowhere', { ...handsOver, tables: [{ table: 'wells', column: 'code' }] }],
+    ['of a roster that is gone', { ...handsOver, roster: 'visits' }],
+    ['of what the role does not see', handsOver, { access: {} }],
+    ['of what the role only writes', handsOver, { access: { wells: { lead: { create: { columns: [] } } } } }],
+  ])('handing over is not there: %s', (_name, steward, over) => {
+    expect(grantOf(steward, wells, over)).toBeNull();
+  });
+
+  it('handing over needs a roster with one key, which the relation leads to', () => {
+    const keyed = (key: string[]) => {
+      const tables = wellsCatalogue.tables.map((table) => (table.name === 'owners' ? { ...table, key } : table));
+      const definition = { ...definitionWith([], 'plain', handsOver), access: { wells: { lead: { see } } } };
+      return stewardGrant(definition, { ...wellsCatalogue, tables }, wells, handsOver) !== null;
+    };
+    expect([keyed(['id']), keyed(['id', 'name']), keyed(['name']), keyed([])]).toEqual([true, false, false, false]);
+  });
+
+  it('keeping a table takes out what the role sees of it, and of no other', () => {
+    const keeps: Steward = { id: 'some', role: 'lead', does: 'keep a table', table: 'wells' };
+    expect(grantOf(keeps)).toEqual({ see, export: { where: 'as seen' } });
+    expect([grantOf(keeps, visits), grantOf({ ...keeps, table: 'visits' })]).toEqual([null, null]);
+    expect(grantOf(keeps, wells, { access: { wells: { lead: { create: { columns: [] } } } } })).toBeNull();
+    expect(grantOf({ ...keeps, table: 'visits' }, visits)).toBeNull();
+  });
+
+  it('looking after: what is seen, added and changed of them, and nothing of other tables', () => {
+    const whole = looksAfter({ sees: ['parish'], adds: ['name', 'email'], changes: ['phone'] });
+    const grant = grantOf(whole, owners);
+    const slice = grant!.see!.where;
+    expect(grant).toEqual({
+      see: { where: slice, columns: ['name', 'email', 'parish', 'phone'] },
+      create: { columns: ['name', 'email'], keepIn: slice },
+      edit: { where: 'as seen', columns: ['phone'], keepIn: slice },
+    });
+    expect(grantOf(looksAfter(), owners)).toEqual({ see: { where: slice, columns: ['name', 'email'] } });
+    expect(grantOf(whole, wells)).toBeNull();
   });
 });
