@@ -10,6 +10,7 @@ import { exporting } from './export';
 import { hands } from './hands';
 import { importing } from './import';
 import { history } from './history';
+import { keyList } from './key-list';
 import { list } from './list';
 import { outbox } from './outbox';
 import { people } from './people';
@@ -25,6 +26,7 @@ import { writeBetween } from './write-between';
 const benchmarks: Record<string, () => Promise<Figure[]>> = {
   'first-load': firstLoad,
   list,
+  'key-list': keyList,
   dashboard,
   hands,
   policy,

@@ -34,13 +34,33 @@ test('a fee is changed in the list itself, by the keyboard; a bad one and a chan
   await expect(pencil).toBeFocused();
   expect(await fee(id)).toBe('77.25');
 
+  // Once more, while what the record has become is still on its way.
+  await pencil.press('Enter');
+  await input.fill('78.50');
+  let arrive = () => {};
+  const arrived = new Promise<void>((resolve) => (arrive = resolve));
+  const record = new RegExp(`/records/visits/${id}\\?`);
+  await page.route(record, async (route) => {
+    await arrived;
+    await route.fallback();
+  });
+  await page.keyboard.press('Enter');
+  await expect(pencil).toBeFocused();
+  await pencil.press('Enter');
+  arrive();
+  await input.fill('79.25');
+  await page.keyboard.press('Enter');
+  await expect(pencil).toBeFocused();
+  expect(await fee(id)).toBe('79.25');
+  await page.unroute(record);
+
   await pencil.press('Enter');
   await input.fill('1');
   await page.keyboard.press('Escape');
-  await expect(row).toContainText('77.25');
+  await expect(row).toContainText('79.25');
   // What follows from it is right at once: the sum below, and the record beside.
   await row.getByRole('link').first().click();
-  await expect(page.getByRole('region', { name: 'Record' }).getByLabel('Fee')).toHaveValue('77.25');
+  await expect(page.getByRole('region', { name: 'Record' }).getByLabel('Fee')).toHaveValue('79.25');
   await page.getByRole('link', { name: 'Close' }).click();
   await row.getByRole('button', { name: /^Change Paid of / }).click();
   await row.getByLabel(/^Paid of /).focus();

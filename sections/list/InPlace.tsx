@@ -1,9 +1,10 @@
 import { useEffect, useRef, useState, type KeyboardEvent } from 'react';
+import { useQuery } from '@tanstack/react-query';
 import { Check, X } from 'lucide-react';
 import { fromPlain, plainText } from '../../core/table/plain-text';
 import type { Value } from '../../core/table/value';
 import { problemText, ServerProblem } from '../../web/client/http';
-import { useChangedInList, useRecord, useSaveRecord, type ColumnInfo, type ViewRecord } from '../../web/client/portal';
+import { records, useChangedInList, useSaveRecord, type ColumnInfo, type ViewRecord } from '../../web/client/portal';
 import { usePlace, useUnsaved } from '../../web/place/place';
 import { ColumnInput } from '../../web/records/ColumnInput';
 import { faultsIn } from '../../web/records/field-faults';
@@ -23,8 +24,8 @@ interface InPlaceProps {
 /** One cell being changed where it stands: Enter keeps it, Escape leaves it as it was. */
 export default function InPlace({ section, table, column, record, called, onDone }: InPlaceProps) {
   const { base } = usePlace();
-  const fresh = useRecord(base, table, record.id, [column.path]);
-  if (fresh.isError) return <Refused words={problemText(fresh.error)} onDone={onDone} />;
+  const fresh = useRecordAnew(base, table, record.id, column.path);
+  if (fresh.error) return <Refused words={problemText(fresh.error)} onDone={onDone} />;
   if (!fresh.data) return <RecordCell base={base} table={table} column={column} record={record} />;
   if (!fresh.data.record.editable.includes(column.path))
     return <Refused words="This can't be changed here." onDone={onDone} />;
@@ -39,6 +40,17 @@ export default function InPlace({ section, table, column, record, called, onDone
       onDone={onDone}
     />
   );
+}
+
+/** One cell of a record as it is now, never as it was kept from before: what a change begins from. */
+function useRecordAnew(base: string, table: string, id: string, columns: string) {
+  const asked = { params: { table, id }, query: { columns } };
+  const { data, isFetchedAfterMount, error } = useQuery({
+    queryKey: [base, 'record', asked],
+    queryFn: () => records(base)('GET /records/:table/:id', asked),
+    refetchOnMount: 'always',
+  });
+  return isFetchedAfterMount ? { data, error } : {};
 }
 
 function Refused({ words, onDone }: { words: string; onDone: () => void }) {
