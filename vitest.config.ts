@@ -6,7 +6,7 @@ const shared = { environment: 'node' as const, isolate: false, testTimeout: 240_
 
 export default defineConfig({
   test: {
-    // Each file has schemas of its own, so they can go side by side.
+    // Each file has schemas of its own, so they can go side by side; one of three mostly waits (`test/database.ts`).
     maxWorkers: 3,
     sequence: { sequencer: LongFirst },
     projects: [

@@ -112,6 +112,64 @@ it('shows at one node what another has said yes to, from the next question on', 
   }
 });
 
+it('changes tables from both servers at once, one change after the other, and loses none', async () => {
+  const shape = '/builder/portals/fen/shape';
+  const typed = (name: string) => ({ name, type: 'whole number', required: false, unique: false, initial: null });
+  const table = { name: 'places', columns: [typed('first')], stamps: false };
+  expect((await builder.post(`${shape}/tables`, table)).status).toBe(201);
+  const both = await Promise.all(
+    serverNames.map(async (name) => {
+      const client = new Client(`http://127.0.0.1:${cluster.portOf(name)}`);
+      await client.post('/builder/sign-in', { email: 'first@example.org', password });
+      return client;
+    }),
+  );
+  const add = async (client: Client, name: string): Promise<void> => {
+    const answer = await client.post(`${shape}/tables/places/columns`, { column: typed(name), colours: {} });
+    // Another change is under way: asked again, as whoever presses would.
+    if (answer.status === 409 && (answer.body as { type: string }).type === 'shape-busy') return add(client, name);
+    expect([name, answer.status, answer.body]).toEqual([name, 201, answer.body]);
+  };
+  await Promise.all(
+    both.map(async (client, i) => {
+      for (let n = 1; n <= tries(4, 40); n++) await add(client, `c${i}_${n}`);
+    }),
+  );
+  const wanted = [
+    'id',
+    'first',
+    ...[0, 1].flatMap((i) => Array.from({ length: tries(4, 40) }, (_, n) => `c${i}_${n + 1}`)),
+  ];
+  for (const node of nodeNames) {
+    const found = await cluster.onNode(node, (connection) =>
+      connection.query<{ name: string }[]>(
+        'SELECT COLUMN_NAME name FROM information_schema.COLUMNS ' +
+          "WHERE TABLE_SCHEMA = 'records' AND TABLE_NAME = 'places'",
+      ),
+    );
+    expect(found.map(({ name }) => name).toSorted()).toEqual(wanted.toSorted());
+    const left = await cluster.onNode(node, (connection) =>
+      connection.query(
+        'SELECT schema_name FROM stone_porch.shape_intents ' + 'UNION SELECT schema_name FROM stone_porch.shape_leases',
+      ),
+    );
+    expect(left).toEqual([]);
+  }
+  // Whoever is at it, at whichever node, has it alone; where they are gone, another goes on.
+  await cluster.onNode('node-3', (connection) =>
+    connection.query("INSERT INTO stone_porch.shape_leases VALUES ('records', 'another', '2100-01-01')"),
+  );
+  const last = { column: typed('last'), colours: {} };
+  for (const client of both)
+    expect((await client.post(`${shape}/tables/places/columns`, last)).body).toMatchObject({ status: 409 });
+  await cluster.onNode('node-3', (connection) =>
+    connection.query("UPDATE stone_porch.shape_leases SET held_until = '2020-01-01'"),
+  );
+  await expect
+    .poll(async () => (await builder.post(`${shape}/tables/places/columns`, last)).status, { timeout: 60_000 })
+    .toBe(201);
+});
+
 it('loses nothing when nodes and servers are killed, and is whole again by itself', async () => {
   const writer = new Writer();
   const goesOn = async (by: number) => {

@@ -17,6 +17,9 @@ declare module 'vitest' {
   }
 }
 
+/** As many as `vitest.config.ts` has. */
+const workers = 3;
+
 /** Schemas that tests may make and drop, one for each file. */
 export const testSchemas = [
   copied.records,
@@ -106,6 +109,7 @@ export const testSchemas = [
   'conn',
   'conn_own',
   'imports',
+  'leases',
   'relate',
   'sealed',
   'sealed_own',
@@ -170,7 +174,9 @@ export const testSchemas = [
   'rules',
   'refusals',
   'refusals_own',
-  ...['gate', 'writes', 'odd', 'shapes', 'shapes_own', 'asked'].flatMap((name) => [`${name}_1`, `${name}_2`]),
+  ...['gate', 'writes', 'odd', 'shapes', 'shapes_own', 'asked'].flatMap((name) =>
+    Array.from({ length: workers }, (_, i) => `${name}_${i + 1}`),
+  ),
 ];
 
 /**

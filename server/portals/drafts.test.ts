@@ -176,6 +176,7 @@ describe('the one gate', () => {
       'store/people-sql.ts',
       'store/door-sql.ts',
       'store/rights-revision.ts',
+      'store/shape-lease.ts',
       'files/column-files.ts',
       'shaping/shape-changes.ts',
       'store/call-sql.ts',

@@ -1,6 +1,6 @@
 import { type Renaming } from '../../core/definition/renamed-catalogue';
 import { renameColumn, renameTable, dropMakings, listGone } from '../gate/gate';
-import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
+import type { Sequelize, Transaction } from 'sequelize';
 import type { PortalDefinition, PortalSource } from '../../core/definition/definition';
 import { findColumn, findTable, type Catalogue } from '../../core/table/catalogue';
 import { Problem } from '../../core/refusals/problem';
@@ -8,6 +8,7 @@ import type { CoreServices } from '../definitions/portal-services';
 import { SourceGone } from '../sources/gone';
 import type { Source } from '../sources/source';
 import { countRightsChange } from '../store/rights-revision';
+import { forgetShapeLeases, longestHeld, ShapeLease } from '../store/shape-lease';
 import { Job, Portal, ShapeIntent } from '../store/models';
 import { note, type Noted } from '../drafts/column-notes';
 import { followRename } from '../drafts/follow-rename';
@@ -35,19 +36,22 @@ export async function changeShape<T>(
   change: ShapeChange,
   alter: () => Promise<T>,
 ): Promise<T> {
-  return locked(services.store.sequelize, schema, 5, async () => {
+  return leased(services.store.sequelize, schema, 5000, async (lease) => {
     const source = await services.sources.at({ kind: 'mariadb', schema });
-    await settle(services, source, schema);
+    await settle(services, source, schema, lease);
     await ShapeIntent.create({ schemaName: schema, changeText: JSON.stringify(change), madeAt: new Date() });
     await services.reached?.('noted');
     let result: T;
     try {
+      await lease.check();
       result = await alter();
       await services.reached?.('altered');
-      await finish(services, schema, change);
+      await finish(services, schema, change, lease);
       await services.reached?.('followed');
     } catch (error) {
-      await settle(services, source, schema);
+      // Where another server has gone on, it has settled this too.
+      await lease.check();
+      await settle(services, source, schema, lease);
       throw error;
     } finally {
       await source.catalogue(true);
@@ -61,6 +65,7 @@ export async function changeShape<T>(
  * is at it.
  */
 export async function settleShapes(services: Needed, alone: boolean): Promise<void> {
+  if (alone) await forgetShapeLeases(services.store.sequelize);
   const busy = !alone && (await Job.count({ where: { kind: 'table from a file', state: ['running', 'saving'] } })) > 0;
   const schemas = new Set(
     (await Portal.findAll({ attributes: ['draft'] })).flatMap(({ draft }) => {
@@ -70,11 +75,12 @@ export async function settleShapes(services: Needed, alone: boolean): Promise<vo
         .map((each) => each.schema);
     }),
   );
-  for (const intent of await ShapeIntent.findAll()) schemas.add(intent.schemaName);
-  for (const schema of schemas) {
-    await locked(services.store.sequelize, schema, 0, async () => {
+  const begun = new Set((await ShapeIntent.findAll()).map((intent) => intent.schemaName));
+  for (const schema of new Set([...schemas, ...begun])) {
+    // Whoever had begun there may be gone.
+    await leased(services.store.sequelize, schema, begun.has(schema) ? longestHeld : 0, async (lease) => {
       const source = await services.sources.at({ kind: 'mariadb', schema });
-      await settle(services, source, schema);
+      await settle(services, source, schema, lease);
       if (!busy) await dropMakings(source);
     }).catch((error: unknown) => {
       // Another server is at it, or the schema is gone: nothing of it can be open then.
@@ -84,32 +90,32 @@ export async function settleShapes(services: Needed, alone: boolean): Promise<vo
   }
 }
 
-/**
- * Holds the schema's lock of the database while `work` runs; it is let go of when this server's connection ends,
- * however that comes.
- */
-function locked<T>(sequelize: Sequelize, schema: string, seconds: number, work: () => Promise<T>): Promise<T> {
-  return sequelize.transaction(async (transaction) => {
-    const lock = `porch shape ${schema}`.slice(0, 64);
-    const [row] = await sequelize.query<{ got: number }>('SELECT GET_LOCK(?, ?) got', {
-      replacements: [lock, seconds],
-      type: QueryTypes.SELECT,
-      transaction,
-    });
-    if (Number(row?.got) !== 1)
-      throw new Problem(409, 'shape-busy', 'Another change of the tables is under way. Try again in a moment.');
-    try {
-      return await work();
-    } finally {
-      await sequelize.query('DO RELEASE_LOCK(?)', { replacements: [lock], transaction });
-    }
-  });
+/** Has the shape of the schema's tables to itself while `work` runs; waits for it so many milliseconds. */
+async function leased<T>(
+  sequelize: Sequelize,
+  schema: string,
+  patience: number,
+  work: (lease: ShapeLease) => Promise<T>,
+): Promise<T> {
+  const lease = await ShapeLease.take(sequelize, schema, patience);
+  if (!lease) throw new Problem(409, 'shape-busy', 'Another change of the tables is under way. Try again in a moment.');
+  try {
+    return await work(lease);
+  } finally {
+    await lease.giveBack();
+  }
 }
 
 /** What must follow, in one transaction with the end of the intent. */
-async function finish({ store: { sequelize } }: Needed, schema: string, change: ShapeChange): Promise<void> {
+async function finish(
+  { store: { sequelize } }: Needed,
+  schema: string,
+  change: ShapeChange,
+  lease: ShapeLease,
+): Promise<void> {
   if (change.what === 'note') await note(sequelize, change);
   await sequelize.transaction(async (transaction: Transaction) => {
+    await lease.check(transaction);
     if (change.what === 'rename')
       await followRename(sequelize, change.source, change.before, change.renaming, transaction);
     else await countRightsChange(sequelize, transaction);
@@ -118,7 +124,7 @@ async function finish({ store: { sequelize } }: Needed, schema: string, change: 
 }
 
 /** Ends an intent that is left: what the database has done is followed, or taken back where it can't be. */
-async function settle(services: Needed, source: Source, schema: string): Promise<void> {
+async function settle(services: Needed, source: Source, schema: string, lease: ShapeLease): Promise<void> {
   const intent = await ShapeIntent.findByPk(schema);
   if (!intent) return;
   const change = JSON.parse(intent.changeText) as ShapeChange;
@@ -128,7 +134,7 @@ async function settle(services: Needed, source: Source, schema: string): Promise
     return;
   }
   try {
-    await finish(services, schema, change);
+    await finish(services, schema, change, lease);
   } catch (error) {
     if (change.what !== 'rename') throw error;
     const { table, column, to } = change.renaming;

@@ -214,6 +214,14 @@ const migrations: Migration[] = [
         FOREIGN KEY (portal_id) REFERENCES portals (id) ON DELETE CASCADE)`,
     ],
   },
+  {
+    // Which server changes the shape of a schema's tables, for as long as it says so.
+    name: '0039-shape-leases',
+    up: [
+      `CREATE TABLE shape_leases (schema_name VARCHAR(64) PRIMARY KEY, holder CHAR(36) NOT NULL,
+        held_until DATETIME(3) NOT NULL)`,
+    ],
+  },
 ];
 
 /** Whether this version knows a change of the product's own tables. */

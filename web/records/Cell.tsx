@@ -50,13 +50,19 @@ function numberText(number: number): string {
     : String(number);
 }
 
+/** By the number of digits after the point: each is slow to make. */
+const decimals = new Map<number, Intl.NumberFormat>();
+
 /** With the locale's separators and exactly the digits that are stored. */
 function decimalText(text: string): string {
   const digits = text.split('.')[1]?.length ?? 0;
+  let format = decimals.get(digits);
+  if (!format) {
+    format = new Intl.NumberFormat(undefined, { minimumFractionDigits: digits, maximumFractionDigits: digits });
+    decimals.set(digits, format);
+  }
   // Given as text, Intl.NumberFormat keeps every digit (ECMA-402, 11th edition, Intl mathematical values).
-  return new Intl.NumberFormat(undefined, { minimumFractionDigits: digits, maximumFractionDigits: digits }).format(
-    text as Intl.StringNumericLiteral,
-  );
+  return format.format(text as Intl.StringNumericLiteral);
 }
 
 export function isNumeric(type: ColumnType): boolean {
@@ -107,7 +113,15 @@ export function Cell({
   const address = plain ? null : addressIn(notes?.kind, text);
   if (notes?.kind === 'picture' && !plain && address !== null)
     return (
-      <img src={address} alt={notes?.label ?? ''} loading="lazy" referrerPolicy="no-referrer" className="picture" />
+      // Another picture is another part: the one before would stand there until it has come.
+      <img
+        key={address}
+        src={address}
+        alt={notes?.label ?? ''}
+        loading="lazy"
+        referrerPolicy="no-referrer"
+        className="picture"
+      />
     );
   if (address !== null)
     return (
