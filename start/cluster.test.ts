@@ -205,6 +205,27 @@ it('loses nothing when nodes and servers are killed, and is whole again by itsel
   await expect.poll(() => cluster.isAlike(['stone_porch']), { timeout: 60_000 }).toBe(true);
 }, 600_000);
 
+it('says how many nodes there are, and that writes wait where one of them is slow', async () => {
+  const health = async () =>
+    (await (await fetch(`http://127.0.0.1:${cluster.portOf('porch-1')}/health/ready`)).json()) as {
+      cluster: { nodes: number; waiting: number };
+    };
+  await expect.poll(async () => (await health()).cluster.nodes, { timeout: 60_000 }).toBe(3);
+  const writers = Array.from({ length: 8 }, () => new Writer());
+  try {
+    await cluster.asKeeper('node-3', async (connection) => {
+      // It lets the others wait as soon as more than one change is left to make, and makes none.
+      await connection.query("SET GLOBAL wsrep_provider_options = 'gcs.fc_limit=1'");
+      await connection.query('LOCK TABLES stone_porch.portals WRITE');
+      await expect.poll(async () => (await health()).cluster.waiting, { timeout: 120_000 }).toBeGreaterThan(0);
+      await connection.query('UNLOCK TABLES');
+      await connection.query("SET GLOBAL wsrep_provider_options = 'gcs.fc_limit=16'");
+    });
+  } finally {
+    await Promise.all(writers.map((writer) => writer.stop()));
+  }
+});
+
 it('says 503 and writes nothing where no node sees another, and goes on when they do', async () => {
   const writer = new Writer();
   const isolate = (is: 0 | 1) =>

@@ -6,6 +6,7 @@ import { Client, demoServer } from '../../test/server';
 import { problemHandler } from '../http/problems';
 import { connectSequelize } from '../sources/mariadb';
 import { alone } from '../processes/among';
+import { ShareWaited } from './cluster-state';
 import { healthRoutes } from './health';
 import { Metrics } from './metrics';
 
@@ -72,4 +73,18 @@ it('tells its numbers to whoever has the token, and nobody’s names', async () 
   } finally {
     await server.close();
   }
+});
+
+it('says which share of the time writes waited for a slow node, and nothing where another node answers', () => {
+  const share = new ShareWaited();
+  const looks: [waited: number, at: number][] = [
+    [10, 0],
+    [10.5, 1000],
+    [10.5, 2000],
+    [14, 4000],
+    [1, 5000],
+    [1.25, 5500],
+    [1.25, 5500],
+  ];
+  expect(looks.map(([waited, at]) => share.take(waited, at))).toEqual([0, 0.5, 0, 1, 0, 0.5, 0]);
 });

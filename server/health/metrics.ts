@@ -7,6 +7,7 @@ import type { Services } from '../portals/services';
 import { OutsideCall } from '../store/call-models';
 import { Job } from '../store/models';
 import { OutboxMail, Session } from '../store/people-models';
+import { clusterState } from './cluster-state';
 
 const hash = (text: string): Buffer => createHash('sha256').update(text).digest();
 
@@ -86,6 +87,24 @@ export class Metrics {
         this.set({ state: 'open' }, pool.size);
         this.set({ state: 'unused' }, pool.available);
         this.set({ state: 'waited for' }, pool.waiting);
+      },
+    });
+    new Gauge({
+      name: 'stone_porch_cluster_nodes',
+      help: "Nodes of the cluster that the product's own tables are in, as the one that answers counts them; 0 without.",
+      registers,
+      aggregator: 'first',
+      async collect() {
+        this.set((await clusterState(store.sequelize))?.nodes ?? 0);
+      },
+    });
+    new Gauge({
+      name: 'stone_porch_cluster_waited_seconds',
+      help: 'How long writes waited for a node that is behind (flow control), since the node that answers came up.',
+      registers,
+      aggregator: 'first',
+      async collect() {
+        this.set((await clusterState(store.sequelize))?.waited ?? 0);
       },
     });
     new Gauge({
