@@ -91,7 +91,7 @@ export class Metrics {
     });
     new Gauge({
       name: 'stone_porch_cluster_nodes',
-      help: "Nodes of the cluster that the product's own tables are in, as the one that answers counts them; 0 without.",
+      help: "Nodes of the cluster of the product's own tables, as the one that answers counts them; 0 without.",
       registers,
       aggregator: 'first',
       async collect() {
