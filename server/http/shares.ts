@@ -104,6 +104,13 @@ function kindOf(req: Request): Kind {
  */
 const onlyReads = /\/(figures|condition|mask-sample|why)(\/|$)/;
 
+/** What a long answer asks of the rest, in `res.locals`. */
+export interface Share {
+  giveWay: () => Promise<void>;
+  /** Whether short questions of others are in hand. */
+  isWaitedFor: () => boolean;
+}
+
 /** Lets requests through as there is room, and ends what is only read when its asker goes. */
 export function shares(): RequestHandler {
   const all = new Map<Kind, Places>((Object.keys(inAll) as Kind[]).map((kind) => [kind, new Places(...inAll[kind])]));
@@ -125,7 +132,9 @@ export function shares(): RequestHandler {
       if (own.idle) each.delete(key);
     });
     // What takes long gives way to what doesn't.
-    res.locals.giveWay = () => giveWay(all.get('short')!);
+    const short = all.get('short')!;
+    const share: Share = { giveWay: () => giveWay(short), isWaitedFor: () => short.busy };
+    Object.assign(res.locals, share);
     const came = performance.now();
     for (const places of [own, all.get(kind)!]) {
       const free = await places.take(performance.now() - came);

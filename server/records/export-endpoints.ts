@@ -7,6 +7,7 @@ import {
   at,
   count,
   exportAcross,
+  exportPage,
   smallPage,
   type ExportedPage,
   type ListQuestion,
@@ -14,6 +15,7 @@ import {
 } from '../gate/gate';
 import { endpoint, FileAnswer, type Entry } from '../http/endpoint';
 import { wantedType } from '../http/media';
+import type { Share } from '../http/shares';
 import { jobState } from '../jobs/job-answers';
 import type { ExportOrder } from '../exports/export-job';
 import type { JobOwner, Jobs, JobState } from '../jobs/jobs';
@@ -83,12 +85,16 @@ export async function sendExport(
   { format, guard, begun }: { format: TextFormat; guard: boolean; begun: () => Promise<void> },
   called?: ReadonlyMap<string, string>,
 ): Promise<void> {
-  const pages = headed(exportAcross(visit, table, question, smallPage), called);
+  const { giveWay, isWaitedFor } = res.locals as Share;
+  // The first page is small: whether it may be had at all is told soon.
+  let isFirst = true;
+  const atOnce = () => (isFirst || isWaitedFor() ? smallPage : exportPage);
+  const pages = headed(exportAcross(visit, table, question, atOnce), called);
   // The first page tells whether it may be had at all, before anything is sent.
   const first = await pages.next();
+  isFirst = false;
   await begun();
   res.attachment(`${table}.${exportFormats[format].ending}`).set('Content-Type', exportFormats[format].type);
-  const giveWay = res.locals.giveWay as () => Promise<void>;
   await pipeline(Readable.from(exportText(format, continued(first, pages, giveWay), { guard })), res);
 }
 
@@ -125,7 +131,7 @@ export async function beginExport(
   order: Pick<ExportOrder, 'format' | 'guard' | 'called' | 'name'>,
 ): Promise<JobState> {
   // The first page tells whether it may be had, before a job is begun.
-  const pages = exportAcross(visit, table, question, smallPage);
+  const pages = exportAcross(visit, table, question, () => smallPage);
   await pages.next();
   await pages.return(undefined);
   await logExport(visit, table, order.format);

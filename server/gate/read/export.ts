@@ -12,8 +12,12 @@ import { NotFound } from '../view/errors';
 import { readRows, type ListQuestion } from './list';
 
 /** Records that are read at once. One that others wait beside takes fewer. */
-const pageSize = 2000;
+export const exportPage = 2000;
 export const smallPage = 250;
+
+/** How many records the next page has, asked before each. */
+export type AtOnce = () => number;
+const whole: AtOnce = () => exportPage;
 
 /** A record as it is taken out: its cells in the order of the page's columns. */
 interface ExportedRecord {
@@ -40,17 +44,17 @@ export async function* exportRows(
   visit: Visit,
   tableName: string,
   question: Pick<ListQuestion, 'columns' | 'sort' | 'where' | 'search' | 'searched'>,
-  atOnce = pageSize,
+  atOnce = whole,
 ): AsyncGenerator<ExportedPage> {
   const table = findTable(visit.catalogue, tableName);
-  const whole = table && viewSql(visit).view(table);
-  if (!table || !whole || !tableRights(whole).exports) throw new NotFound('table');
-  const narrowed = exportView(whole);
+  const seen = table && viewSql(visit).view(table);
+  if (!table || !seen || !tableRights(seen).exports) throw new NotFound('table');
+  const narrowed = exportView(seen);
   const view = new ViewSql(visit, new Map([[table.name, narrowed]]), undefined, true);
   // A table without a key has no places to go on from, so all of it is one page.
-  const size = table.key.length === 0 ? Number.MAX_SAFE_INTEGER - 1 : atOnce;
+  const size = () => (table.key.length === 0 ? Number.MAX_SAFE_INTEGER - 1 : atOnce());
   const read = (after: string | null) =>
-    readRows({ runner, visit, view, table }, { ...question, after, before: null, size });
+    readRows({ runner, visit, view, table }, { ...question, after, before: null, size: size() });
   for (let page = await read(null); ;) {
     const after = page.next ? page.cursorOf(page.rows.at(-1)) : null;
     // The next one is read while this one is written.
@@ -67,7 +71,7 @@ export async function* exportAcross(
   visit: PlacedVisit,
   tableName: string,
   question: Pick<ListQuestion, 'columns' | 'sort' | 'where' | 'search' | 'searched'>,
-  atOnce = pageSize,
+  atOnce = whole,
 ): AsyncGenerator<ExportedPage> {
   const divided = divide(visit, tableName, question.columns, true);
   if (!divided) return yield* exportRows(visit.source, visit, tableName, question, atOnce);

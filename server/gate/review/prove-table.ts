@@ -159,7 +159,7 @@ export class AtTable {
     const question = { columns, sort: [], where: [], search: '' };
     const records: { values: Record<string, Value>; masked: string[]; id: null }[] = [];
     try {
-      for await (const page of exportRows(this.runner, this.visit, this.table.name, question, rows.length + 10))
+      for await (const page of exportRows(this.runner, this.visit, this.table.name, question, () => rows.length + 10))
         for (const { cells, masked } of page.records)
           records.push({
             id: null,
