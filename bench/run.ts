@@ -12,6 +12,7 @@ import { importing } from './import';
 import { history } from './history';
 import { keyList } from './key-list';
 import { list } from './list';
+import { manyPortals } from './many-portals';
 import { outbox } from './outbox';
 import { people } from './people';
 import { proof } from './proof';
@@ -47,6 +48,7 @@ const benchmarks: Record<string, () => Promise<Figure[]>> = {
   history,
   'public-form': publicForm,
   scale,
+  'many-portals': manyPortals,
 };
 
 /**

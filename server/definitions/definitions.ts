@@ -15,7 +15,14 @@ import { MariadbSource, type DatabaseAddress } from '../sources/mariadb';
 import type { Source } from '../sources/source';
 import { Version, type Portal } from '../store/models';
 
+/** So many definitions, and so many schemas, are kept at most: what wasn't asked for longest goes first. */
 const kept = 100;
+
+/** Of so many schemas connections wait for the next question; a database takes only so many of them. */
+const connected = 30;
+
+/** One that is no longer kept may still be in use; the last of its connections has gone by then, in milliseconds. */
+const lingers = 60_000;
 
 /** Read definitions by what can't change: a version's number, a draft's revision. A copy in memory is never stale. */
 export class Definitions {
@@ -39,15 +46,27 @@ export class Definitions {
 
   private async remember(key: string, load: () => Promise<string>): Promise<PortalDefinition> {
     const found = this.read.get(key);
-    if (found) return found;
+    if (found) {
+      used(this.read, key, found);
+      return found;
+    }
     const { read } = this;
     const definition = readDefinition(JSON.parse(await load()));
     // Read before a renaming, and told after it: good for this asker, not for later ones.
     if (read !== this.read) return definition;
-    this.read.set(key, definition);
-    if (this.read.size > kept) this.read.delete(this.read.keys().next().value!);
+    used(this.read, key, definition);
     return definition;
   }
+}
+
+/** Puts it at the end of those that are kept, and gives the one that has to go for it. */
+function used<T>(all: Map<string, T>, key: string, one: T): T | undefined {
+  all.delete(key);
+  all.set(key, one);
+  if (all.size <= kept) return undefined;
+  const [oldest, gone] = all.entries().next().value!;
+  all.delete(oldest);
+  return gone;
 }
 
 export interface Opened extends Part {
@@ -92,6 +111,9 @@ function holdsOurs(catalogue: Catalogue): boolean {
 /** The connected schemas, each with one pool of connections, and the ceilings over them. */
 export class Sources {
   private readonly open = new Map<string, Source>();
+  private newest: Source | null = null;
+  /** Those that are kept no longer: an answer or a job may still use them, and their connections end when unused. */
+  private readonly leaving = new Set<Source>();
   /** By the catalogue as read, so that ceilings are asked for again when it is. */
   private covered = new WeakMap<Catalogue, Promise<Catalogue>>();
   private readonly declared = new WeakMap<Catalogue, WeakMap<PortalDefinition, Map<string | null, Catalogue>>>();
@@ -104,7 +126,7 @@ export class Sources {
   /** Reads catalogues, ceilings and saved queries anew at the next question. */
   forget(): void {
     this.covered = new WeakMap();
-    for (const source of this.open.values()) source.forget();
+    for (const source of [...this.open.values(), ...this.leaving]) source.forget();
   }
 
   /** Some servers know a schema by its name in any letter case. */
@@ -121,7 +143,18 @@ export class Sources {
         own: true,
         statementSeconds: this.options.statementSeconds ?? 20,
       });
-      this.open.set(schema, source);
+    }
+    return this.keep(schema, source);
+  }
+
+  private keep(key: string, source: Source): Source {
+    if (this.newest === source) return source;
+    this.newest = source;
+    const gone = used(this.open, key, source);
+    [...this.open.values()].at(-1 - connected)?.endIdle?.();
+    if (gone) {
+      this.leaving.add(gone);
+      setTimeout(() => this.leaving.delete(gone), lingers).unref();
     }
     return source;
   }
@@ -220,9 +253,8 @@ export class Sources {
       }
       await this.options.mayReach?.(found.known.host);
       source = openConnected(found.known, schema, this.options.connections);
-      this.open.set(key, source);
     }
-    return source;
+    return this.keep(key, source);
   }
 
   /** The same catalogue and definition give the same object, so that what is kept by it is found again. */
@@ -271,6 +303,6 @@ export class Sources {
   }
 
   async close(): Promise<void> {
-    await Promise.all([...this.open.values()].map((source) => source.close()));
+    await Promise.all([...this.open.values(), ...this.leaving].map((source) => source.close()));
   }
 }

@@ -40,6 +40,8 @@ export interface Source extends Runner {
    * end.
    */
   transaction<T>(work: (runner: Transaction) => Promise<T>, keep?: boolean): Promise<T>;
+  /** Ends the connections that nobody uses at the moment; absent where they only end by themselves. */
+  endIdle?(): void;
   close(): Promise<void>;
 }
 
