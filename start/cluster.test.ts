@@ -247,6 +247,10 @@ it('says 503 and writes nothing where no node sees another, and goes on when the
       return [status, Number(headers.get('retry-after')) > 0];
     };
     await expect.poll(said, { timeout: 120_000 }).toEqual([503, true]);
+    for (const name of serverNames) {
+      const ready = async () => (await fetch(`http://127.0.0.1:${cluster.portOf(name)}/health/ready`)).status;
+      await expect.poll(ready, { timeout: 60_000 }).toBe(503);
+    }
     // Once it is refused itself nothing of before is under way.
     const refused = writer.refused;
     await expect.poll(() => writer.refused).toBeGreaterThan(refused + 1);

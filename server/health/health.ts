@@ -22,6 +22,8 @@ export function healthRoutes(services: Pick<Services, 'store' | 'among'>): Route
   let asked: { at: number; answer: Promise<Told> } | null = null;
   const share = new ShareWaited();
   const look = async (): Promise<Told> => {
+    // A node without the others tells its status and does nothing else.
+    await services.store.sequelize.authenticate();
     const state = await clusterState(services.store.sequelize);
     return {
       database: true,

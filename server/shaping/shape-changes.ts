@@ -113,7 +113,10 @@ async function finish(
   change: ShapeChange,
   lease: ShapeLease,
 ): Promise<void> {
-  if (change.what === 'note') await note(sequelize, change);
+  if (change.what === 'note') {
+    await lease.check();
+    await note(sequelize, change);
+  }
   await sequelize.transaction(async (transaction: Transaction) => {
     await lease.check(transaction);
     if (change.what === 'rename')
@@ -137,6 +140,7 @@ async function settle(services: Needed, source: Source, schema: string, lease: S
     await finish(services, schema, change, lease);
   } catch (error) {
     if (change.what !== 'rename') throw error;
+    await lease.check();
     const { table, column, to } = change.renaming;
     await (column === undefined ? renameTable(source, now, to, table) : renameColumn(source, now, table, to, column));
     await intent.destroy();
