@@ -1,6 +1,6 @@
 import { BaseSequencer, type TestSpecification } from 'vitest/node';
 
-/** The test files that take longest, from half a minute up. */
+/** The test files that take longest, from some twenty seconds up. */
 const long = [
   'start/cluster.test.ts',
   'start/start.test.ts',
@@ -16,6 +16,10 @@ const long = [
   'start/kills.test.ts',
   'server/imports/jobs.test.ts',
   'server/http/shares.test.ts',
+  'server/people/mails.test.ts',
+  'server/sessions/sight.test.ts',
+  'server/portals/two-servers.test.ts',
+  'start/workers.test.ts',
   'server/gate/adversary.test.ts',
 ];
 
