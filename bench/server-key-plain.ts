@@ -3,23 +3,14 @@ import type { AddressInfo } from 'node:net';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import express, { type Request } from 'express';
-import { createPool } from 'mariadb';
 import type { DatabaseAddress } from '../server/sources/mariadb';
+import { plainPools } from './plain-pools';
 
 /**
  * The reference: what a developer would write by hand for a program's list of visits and its file of all of them: the
  * key looked up, the same SQL, the same driver and pool, and no rights, limits, log or headers.
  */
-const address = JSON.parse(process.argv[2]!) as DatabaseAddress;
-const options = {
-  ...address,
-  collation: 'utf8mb4_general_ci',
-  connectionLimit: 10,
-  rowsAsArray: true,
-  dateStrings: true,
-};
-const own = createPool({ ...options, database: 'stone_porch' });
-const records = createPool({ ...options, database: 'alder_fen' });
+const { own, records } = plainPools(JSON.parse(process.argv[2]!) as DatabaseAddress);
 const names = ['id', 'planned_for', 'state', 'seal_number', 'fee', 'paid'];
 const selected = names.map((name) => `t0.${name}`).join(', ');
 type Cell = string | number | bigint | null;

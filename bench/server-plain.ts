@@ -1,23 +1,14 @@
 import { createHash } from 'node:crypto';
 import type { AddressInfo } from 'node:net';
 import express from 'express';
-import { createPool } from 'mariadb';
 import type { DatabaseAddress } from '../server/sources/mariadb';
+import { plainPools } from './plain-pools';
 
 /**
  * The reference: what a developer would write by hand for this one list, with the same SQL, driver, pool size and
  * session check, and nothing else: no headers, no log, no rights to work out.
  */
-const address = JSON.parse(process.argv[2]!) as DatabaseAddress;
-const options = {
-  ...address,
-  collation: 'utf8mb4_general_ci',
-  connectionLimit: 10,
-  rowsAsArray: true,
-  dateStrings: true,
-};
-const own = createPool({ ...options, database: 'stone_porch' });
-const records = createPool({ ...options, database: 'alder_fen' });
+const { own, records } = plainPools(JSON.parse(process.argv[2]!) as DatabaseAddress);
 const app = express();
 
 app.get('/visits', async (req, res) => {

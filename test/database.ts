@@ -110,6 +110,7 @@ export const testSchemas = [
   'conn_own',
   'imports',
   'leases',
+  'kept',
   'relate',
   'sealed',
   'sealed_own',

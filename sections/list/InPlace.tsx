@@ -45,12 +45,15 @@ export default function InPlace({ section, table, column, record, called, onDone
 /** One cell of a record as it is now, never as it was kept from before: what a change begins from. */
 function useRecordAnew(base: string, table: string, id: string, columns: string) {
   const asked = { params: { table, id }, query: { columns } };
-  const { data, isFetchedAfterMount, error } = useQuery({
+  const [begun] = useState(() => Date.now());
+  const { data, dataUpdatedAt, isFetchedAfterMount, error } = useQuery({
     queryKey: [base, 'record', asked],
     queryFn: () => records(base)('GET /records/:table/:id', asked),
     refetchOnMount: 'always',
   });
-  return isFetchedAfterMount ? { data, error } : {};
+  // What was read goes on to be changed, also where it can't be read once more.
+  if (dataUpdatedAt >= begun) return { data };
+  return isFetchedAfterMount ? { error } : {};
 }
 
 function Refused({ words, onDone }: { words: string; onDone: () => void }) {

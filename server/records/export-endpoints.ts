@@ -87,15 +87,27 @@ export async function sendExport(
 ): Promise<void> {
   const { giveWay, isWaitedFor } = res.locals as Share;
   // The first page is small: whether it may be had at all is told soon.
-  let isFirst = true;
-  const atOnce = () => (isFirst || isWaitedFor() ? smallPage : exportPage);
+  let room = smallPage;
+  const atOnce = () => (isWaitedFor() ? Math.min(room, smallPage) : room);
   const pages = headed(exportAcross(visit, table, question, atOnce), called);
   // The first page tells whether it may be had at all, before anything is sent.
   const first = await pages.next();
-  isFirst = false;
+  if (!first.done) room = roomFor(first.value);
   await begun();
   res.attachment(`${table}.${exportFormats[format].ending}`).set('Content-Type', exportFormats[format].type);
   await pipeline(Readable.from(exportText(format, continued(first, pages, giveWay), { guard })), res);
+}
+
+/** Signs that a page of an answer may hold. */
+const mostSigns = 4_000_000;
+
+/** How many records like those of a page are read at once: few where they hold long texts. */
+function roomFor({ records }: ExportedPage): number {
+  const signs = records
+    .flatMap(({ cells }) => cells)
+    .reduce<number>((sum, value) => sum + (typeof value === 'string' ? value.length : 8), 0);
+  const fits = Math.floor((mostSigns * records.length) / Math.max(1, signs));
+  return Math.max(1, Math.min(exportPage, fits));
 }
 
 /** Records taken out by a job, which keeps the file. */

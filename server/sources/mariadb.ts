@@ -107,6 +107,13 @@ export interface MariadbOptions {
   own?: boolean;
 }
 
+/** What Sequelize's pool of connections can do beside what Sequelize tells of it. */
+interface Pool {
+  available: number;
+  acquire(): Promise<Connection>;
+  destroy(connection: Connection): Promise<void>;
+}
+
 /** A schema of a MariaDB server, through prepared statements on Sequelize's pool. */
 export class MariadbSource implements Source {
   private readonly sequelize: Sequelize;
@@ -203,9 +210,13 @@ export class MariadbSource implements Source {
   }
 
   endIdle(): void {
-    const { pool } = this.sequelize.connectionManager as unknown as { pool: { destroyAllNow(): Promise<void> } };
-    // Of its pool only those that are free; one that is in use ends later.
-    void pool.destroyAllNow().catch(() => undefined);
+    const { pool } = this.sequelize.connectionManager as unknown as { pool: Pool };
+    // Each is taken first, so that it is nobody else's when it ends.
+    for (let free = pool.available; free > 0; free--)
+      pool.acquire().then(
+        (connection) => pool.destroy(connection),
+        () => undefined,
+      );
   }
 
   async close(): Promise<void> {
