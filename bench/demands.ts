@@ -48,8 +48,17 @@ export interface Asker {
 }
 
 export async function askerOf(port: number, cookie: string): Promise<Asker> {
-  const { records } = JSON.parse((await ask(port, cookie, listPath)).body) as { records: { id: string }[] };
-  return { cookie, ids: records.map(({ id }) => encodeURIComponent(id)) };
+  const { records } = JSON.parse((await ask(port, cookie, listPath)).body) as {
+    records: { id: string; values: { access_note: string | null } }[];
+  };
+  return {
+    cookie,
+    ids: records.map(({ id, values }) => {
+      const address = encodeURIComponent(id);
+      notes.set(`${port} ${address}`, values.access_note);
+      return address;
+    }),
+  };
 }
 
 const asks: Record<Kind, (port: number, cookie: string, id: string, i: number) => Promise<Answer>> = {
@@ -67,12 +76,13 @@ export async function once(port: number, { cookie, ids }: Asker, kind: Kind, i: 
   if (answer.status >= 400) throw new Error(`${kind}: ${answer.status} ${answer.body}`);
 }
 
-/** What stands in the notes as long as nobody else writes them. */
-const notes = new Map<string, string>();
+/** What stands in the notes at each server as long as nobody else writes them. */
+const notes = new Map<string, string | null>();
 
 function change(port: number, cookie: string, id: string, i: number): Promise<Answer> {
-  const [from, to] = [notes.get(id) ?? null, `The gate is shut, ${i}`];
-  notes.set(id, to);
+  const at = `${port} ${id}`;
+  const [from, to] = [notes.get(at) ?? null, `The gate is shut, ${i}`];
+  notes.set(at, to);
   return ask(port, cookie, `/records/visits/${id}`, 'PATCH', { changes: { access_note: { from, to } } });
 }
 

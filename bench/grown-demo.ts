@@ -1,4 +1,3 @@
-import { fork, type ChildProcess } from 'node:child_process';
 import { QueryTypes } from 'sequelize';
 import { signInRules } from '../core/sign-in/sign-in-rules';
 import { loadDemo } from '../demo/load';
@@ -11,31 +10,14 @@ import type { DatabaseAddress } from '../server/sources/mariadb';
 import { Portal } from '../server/store/models';
 import { openStore } from '../server/store/store';
 import { withMariadb } from './local-databases';
-import { endOf } from '../start/end-of';
 import { growToMillion } from './million';
-
-/** Starts a file of this folder as a process of its own, with the database's address; gives its port. */
-export type StartServer = (file: string) => Promise<{ port: number; pid: number }>;
+import { withServers, type StartServer } from './put-together';
 
 /** The demo with a million visits and 160,000 members in a database of its own; all is gone when the work is done. */
 export function withGrownDemo<T>(work: (address: DatabaseAddress, start: StartServer) => Promise<T>): Promise<T> {
   return withMariadb(['stone_porch', 'alder_fen'], async (address) => {
     await grow(address);
-    const children: ChildProcess[] = [];
-    try {
-      return await work(address, (file) => {
-        const child = fork(new URL(file, import.meta.url), [JSON.stringify(address)], {
-          execArgv: ['--import', 'tsx'],
-        });
-        children.push(child);
-        return new Promise((resolve, reject) => {
-          child.once('message', ({ port }: { port: number }) => resolve({ port, pid: child.pid! }));
-          child.once('exit', () => reject(new Error(`${file} ended`)));
-        });
-      });
-    } finally {
-      await Promise.all(children.map(endOf));
-    }
+    return withServers(address, (start) => work(address, start));
   });
 }
 

@@ -1,4 +1,4 @@
-import { fork, type ChildProcess } from 'node:child_process';
+import type { ChildProcess } from 'node:child_process';
 import { once } from 'node:events';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { createConnection } from 'mariadb';
@@ -8,9 +8,9 @@ import { keyHash } from '../server/keys/service-keys';
 import type { DatabaseAddress } from '../server/sources/mariadb';
 import { Portal, Version } from '../server/store/models';
 import { openStore } from '../server/store/store';
-import { endOf } from '../start/end-of';
 import { round, type Figure } from './figures';
 import { withMariadb } from './local-databases';
+import { withServers } from './put-together';
 
 const portals = 500;
 const first = 100;
@@ -28,11 +28,8 @@ export function manyPortals(): Promise<Figure[]> {
   const schemas = Array.from({ length: portals }, (_, n) => nameOf(n));
   return withMariadb(['stone_porch', 'alder_fen', ...schemas], async (address) => {
     await prepare(address);
-    const child = fork(new URL('./server-measured.ts', import.meta.url), [JSON.stringify(address)], {
-      execArgv: ['--import', 'tsx', '--expose-gc'],
-    });
-    try {
-      const [{ port }] = (await once(child, 'message')) as [{ port: number }];
+    return withServers(address, async (start) => {
+      const { port, process: child } = await start('./server-measured.ts', '--expose-gc');
       await visit(port, 0, first);
       const before = await held(child);
       await visit(port, first, portals);
@@ -51,9 +48,7 @@ export function manyPortals(): Promise<Figure[]> {
         figure(`held after ${portals} portals, against after ${first}`, after.held, before.held, '1.2 or less'),
         figure('the same, of the process as a whole', after.rss, before.rss, '1.2 or less'),
       ];
-    } finally {
-      await endOf(child);
-    }
+    });
   });
 }
 

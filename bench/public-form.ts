@@ -1,11 +1,10 @@
-import { fork, type ChildProcess } from 'node:child_process';
 import { Agent, request } from 'node:http';
 import { createConnection } from 'mariadb';
 import { loadDemo } from '../demo/load';
-import type { DatabaseAddress } from '../server/sources/mariadb';
 import { openStore } from '../server/store/store';
 import { quantile, round, type Figure } from './figures';
 import { withMariadb } from './local-databases';
+import { withServers } from './put-together';
 
 /** In turns, so many are sent to each server, so many of them at the same time. */
 const rounds = 8;
@@ -30,54 +29,54 @@ export async function publicForm(): Promise<Figure[]> {
     await store.close();
     const plain = await createConnection({ ...address, bigIntAsNumber: true });
     await prepare(plain);
-    const children: ChildProcess[] = [];
     try {
-      const ours = await started('./server-form-ours.ts', address, children);
-      const byHand = await started('./server-form-plain.ts', address, children);
-      const targets = [
-        await opened(ours, '/api/portals/alder-fen/public/pages/ask/form/form'),
-        await opened(byHand, '/form'),
-      ] as const;
-      const times: [number[], number[]] = [[], []];
-      let sent = 0;
-      for (let i = 0; i < rounds; i++)
-        for (const [at, target] of targets.entries()) {
-          const from = performance.now();
-          await inLanes(perRound, (n) => post(target, `r${i} ${at} ${n}`));
-          // The first round warms them up.
-          if (i > 0) times[at]!.push(performance.now() - from);
-          if (at === 0) sent += perRound;
-        }
-      const [own, other] = times.map((all) => (perRound / quantile(all, 0.5)) * 1000) as [number, number];
-      const minute = await aMinute(targets[0]);
-      const [{ kept, names }] = (await plain.query(
-        'SELECT COUNT(*) kept, COUNT(DISTINCT name) names FROM alder_fen.test_requests ' +
-          "WHERE email = 'bench@example.org'",
-      )) as [{ kept: number; names: number }];
-      const wanted = sent + minute.sent;
-      return [
-        figure('sends a second, eight at the same time', own, other, '/s', own / other, '0.7 or more'),
-        figure(
-          'sends in a minute at 200 a second, kept',
-          kept - sent,
-          minute.sent,
-          'sends',
-          (kept - sent) / minute.sent,
-          '1',
-        ),
-        figure('of all that was sent, kept twice', kept - names, 0, 'sends', kept - names, '0'),
-        figure('of all that was sent, lost', wanted - names, 0, 'sends', wanted - names, '0'),
-        figure(
-          'p99 of an answer at 200 a second',
-          minute.p99,
-          1000 / aSecond,
-          'ms',
-          minute.p99 / (1000 / aSecond),
-          'said',
-        ),
-      ];
+      return await withServers(address, async (start) => {
+        const { port: ours } = await start('./server-form-ours.ts');
+        const { port: byHand } = await start('./server-form-plain.ts');
+        const targets = [
+          await opened(ours, '/api/portals/alder-fen/public/pages/ask/form/form'),
+          await opened(byHand, '/form'),
+        ] as const;
+        const times: [number[], number[]] = [[], []];
+        let sent = 0;
+        for (let i = 0; i < rounds; i++)
+          for (const [at, target] of targets.entries()) {
+            const from = performance.now();
+            await inLanes(perRound, (n) => post(target, `r${i} ${at} ${n}`));
+            // The first round warms them up.
+            if (i > 0) times[at]!.push(performance.now() - from);
+            if (at === 0) sent += perRound;
+          }
+        const [own, other] = times.map((all) => (perRound / quantile(all, 0.5)) * 1000) as [number, number];
+        const minute = await aMinute(targets[0]);
+        const [{ kept, names }] = (await plain.query(
+          'SELECT COUNT(*) kept, COUNT(DISTINCT name) names FROM alder_fen.test_requests ' +
+            "WHERE email = 'bench@example.org'",
+        )) as [{ kept: number; names: number }];
+        const wanted = sent + minute.sent;
+        return [
+          figure('sends a second, eight at the same time', own, other, '/s', own / other, '0.7 or more'),
+          figure(
+            'sends in a minute at 200 a second, kept',
+            kept - sent,
+            minute.sent,
+            'sends',
+            (kept - sent) / minute.sent,
+            '1',
+          ),
+          figure('of all that was sent, kept twice', kept - names, 0, 'sends', kept - names, '0'),
+          figure('of all that was sent, lost', wanted - names, 0, 'sends', wanted - names, '0'),
+          figure(
+            'p99 of an answer at 200 a second',
+            minute.p99,
+            1000 / aSecond,
+            'ms',
+            minute.p99 / (1000 / aSecond),
+            'said',
+          ),
+        ];
+      });
     } finally {
-      for (const child of children) child.disconnect();
       await plain.end();
     }
   });
@@ -102,15 +101,6 @@ async function prepare(plain: Awaited<ReturnType<typeof createConnection>>): Pro
     'CREATE TABLE plain_own.receipts (id BIGINT AUTO_INCREMENT PRIMARY KEY, token_hash CHAR(64) NOT NULL UNIQUE, ' +
       'until DATETIME(3) NOT NULL, correctable LONGTEXT NOT NULL, KEY (until))',
   );
-}
-
-function started(file: string, address: DatabaseAddress, children: ChildProcess[]): Promise<number> {
-  const child = fork(new URL(file, import.meta.url), [JSON.stringify(address)], { execArgv: ['--import', 'tsx'] });
-  children.push(child);
-  return new Promise((resolve, reject) => {
-    child.once('message', (message: { port: number }) => resolve(message.port));
-    child.once('exit', () => reject(new Error(`${file} ended`)));
-  });
 }
 
 async function opened(port: number, path: string): Promise<Target> {

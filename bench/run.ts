@@ -2,6 +2,7 @@ import type { Figure } from './figures';
 import { access } from './access';
 import { actions } from './actions';
 import { firstLoad } from './first-load';
+import { cluster } from './cluster';
 import { comparing } from './comparing';
 import { dashboard } from './dashboard';
 import { decisions } from './decisions';
@@ -49,6 +50,7 @@ const benchmarks: Record<string, () => Promise<Figure[]>> = {
   'public-form': publicForm,
   scale,
   'many-portals': manyPortals,
+  cluster,
 };
 
 /**

@@ -29,10 +29,10 @@ const file = 'scale.md';
  */
 export function scale(): Promise<Figure[]> {
   return withGrownDemo(async (address, start) => {
-    const { port, pid } = await start('./server-ours.ts');
+    const { port, process: server } = await start('./server-ours.ts');
     const askers: Asker[] = [];
     for (const cookie of await grownSamplers(address, members)) askers.push(await askerOf(port, cookie));
-    const pids = { server: pid, database: await pidOf(address) };
+    const pids = { server: server.pid!, database: await pidOf(address) };
     const measured = new Map<Kind, Demand[]>();
     for (const kind of kinds)
       measured.set(kind, await demandsOf((i) => once(port, askers[i % members]!, kind, i), pids, perKind));

@@ -49,18 +49,22 @@ export async function bundledServer() {
   return address;
 }
 
-async function bundle(outdir) {
+const bundle = (outdir) =>
+  putTogether(outdir, {
+    run: 'start/run.ts',
+    portal: 'start/portal.ts',
+    cluster: 'start/cluster.ts',
+    'worker-process': 'start/worker-process.ts',
+    worker: 'server/worker.ts',
+    tasks: 'server/threads/tasks.ts',
+  });
+
+/** Puts programs of this repository together as the server is: `entryPoints` are their files by their names. */
+export async function putTogether(outdir, entryPoints) {
   const { build } = await import('esbuild');
   await build({
     absWorkingDir: root,
-    entryPoints: {
-      run: 'start/run.ts',
-      portal: 'start/portal.ts',
-      cluster: 'start/cluster.ts',
-      'worker-process': 'start/worker-process.ts',
-      worker: 'server/worker.ts',
-      tasks: 'server/threads/tasks.ts',
-    },
+    entryPoints,
     outdir,
     outExtension: { '.js': '.mjs' },
     chunkNames: '[name]-[hash]',

@@ -91,11 +91,15 @@ export class ClusterNodes {
     for (const [i, node] of this.nodes.entries()) this.doors.push(await this.checkDoor(node, this.ports[i]!.check));
   }
 
-  /** Ends them one after the other: the last knows that it was the last, and begins the next time. */
+  /**
+   * Ends them one after the other: the last knows that it was the last, and begins the next time. One that is being
+   * given its copy may never answer.
+   */
   async stop(): Promise<void> {
     this.stopping = true;
     for (const door of this.doors) door.close();
-    for (const { process } of this.nodes.toReversed()) if (process) await endOf(process);
+    for (const { process, hasJoined } of this.nodes.toReversed())
+      if (process) await endOf(process, hasJoined ? 60_000 : 10_000);
   }
 
   private async begin(i: number, isFirst: boolean): Promise<void> {
@@ -165,8 +169,7 @@ export class ClusterNodes {
     node.hasJoined = false;
     this.say(`${node.name} has given up its place among the others.`);
     // It may be too far gone to end itself.
-    const kill = setTimeout(() => process.kill('SIGKILL'), 10_000);
-    void endOf(process).then(() => clearTimeout(kill));
+    void endOf(process, 10_000);
   }
 
   /** Says to the proxy whether a node belongs to the part of the cluster that decides, and has all that was decided. */

@@ -1,4 +1,4 @@
-import { mkdtempSync, rmSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
@@ -107,6 +107,52 @@ it('shows at one node what another has said yes to, from the next question on', 
     await here.write(raw('CREATE TABLE keyless (id INT)'));
     expect((await there.catalogue(true)).cluster).toEqual({ keyless: ['keyless'] });
     await here.write(raw('DROP TABLE rights, keyless'));
+  } finally {
+    await Promise.all([here.close(), there.close()]);
+  }
+});
+
+it('has what comes by the thousand at every node before its end, and all or nothing of it to see', async () => {
+  const [here, there] = ['node-1', 'node-2'].map(
+    (node) => new MariadbSource(cluster.addressOf(node), 'records', 1, { own: true }),
+  ) as [MariadbSource, MariadbSource];
+  const count = async (at: MariadbSource) => Number((await at.rows(raw('SELECT COUNT(*) FROM many')))[0]![0]);
+  const parts = () =>
+    cluster.asKeeper('node-2', async (connection) => {
+      const [row] = await connection.query<{ n: bigint }[]>('SELECT COUNT(*) n FROM mysql.wsrep_streaming_log');
+      return Number(row!.n);
+    });
+  const bring = (isLarge: boolean, look: () => Promise<void>) =>
+    here.transaction(
+      async (runner) => {
+        for (let i = 0; i < 3; i++)
+          await runner.many(
+            raw('INSERT INTO many (n) VALUES (?)'),
+            Array.from({ length: 25_000 }, (_, n) => [n]),
+          );
+        await look();
+      },
+      { isLarge },
+    );
+  try {
+    await here.write(raw('CREATE TABLE many (id INT AUTO_INCREMENT PRIMARY KEY, n INT)'));
+    await bring(true, async () => {
+      await expect.poll(parts, { timeout: 60_000 }).toBeGreaterThan(0);
+      expect(await count(there)).toBe(0);
+    });
+    expect([await count(there), await count(here)]).toEqual([75_000, 75_000]);
+    await expect.poll(parts, { timeout: 60_000 }).toBe(0);
+    const taken = bring(true, async () => {
+      await expect.poll(parts, { timeout: 60_000 }).toBeGreaterThan(0);
+      throw new Error('taken back');
+    });
+    await expect(taken).rejects.toThrow('taken back');
+    expect([await count(there), await count(here)]).toEqual([75_000, 75_000]);
+    await expect.poll(parts, { timeout: 60_000 }).toBe(0);
+    // The next on that connection is like any other again.
+    await bring(false, async () => expect(await parts()).toBe(0));
+    expect(await count(there)).toBe(150_000);
+    await here.write(raw('DROP TABLE many'));
   } finally {
     await Promise.all([here.close(), there.close()]);
   }
@@ -274,3 +320,12 @@ it.runIf(isThorough)(
   },
   400_000,
 );
+
+it('ends also while a node is being given its copy', async () => {
+  const begun = cluster.said.length;
+  process.kill(cluster.pidOfNode('node-3'), 'SIGKILL');
+  await expect.poll(() => cluster.said.slice(begun), { timeout: 60_000 }).toContain('node-3 has ended.');
+  const log = () => readFileSync(join(folder, 'node-3', 'run', 'mariadbd.log'), 'utf8');
+  await expect.poll(log, { timeout: 60_000, interval: 20 }).toContain("--role 'joiner'");
+  await stop();
+}, 120_000);

@@ -130,7 +130,7 @@ it('makes a record from the one it is opened with, whose part in it nobody can f
   // A well without any has no such step.
   await demo.server.services.sources
     .get('opened')
-    .transaction((runner) => runner.write(raw(`UPDATE wells SET treatment = '' WHERE id = ${id}`)), true);
+    .transaction((runner) => runner.write(raw(`UPDATE wells SET treatment = '' WHERE id = ${id}`)));
   const plain = (await owner.get(`${at}/with/${id}`)).body.form;
   expect(plain.steps.map((step: { id: string }) => step.id)).toEqual(['well', 'day']);
   // Somebody else's is as good as not there, and without one there is no form.

@@ -1,5 +1,5 @@
 import { Client } from 'pg';
-import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
+import { afterAll, beforeAll, describe, expect, inject, it, vi } from 'vitest';
 import type { Connection } from 'mariadb';
 import { Random } from '../../core/proof/random';
 import { freshSchema } from '../../test/tables';
@@ -47,7 +47,7 @@ beforeAll(async () => {
   await client.query('SET search_path TO bring');
   for (const statement of ddl('id SERIAL PRIMARY KEY')) await client.query(statement);
   sides.push(
-    { source: new MariadbSource(inject('database'), 'bring'), run: (text) => plain.query(text) },
+    { source: new MariadbSource(inject('database'), 'bring', 10, { own: true }), run: (text) => plain.query(text) },
     { source: new PostgresSource(inject('postgres'), 'bring'), run: (text) => client.query(text) },
   );
 });
@@ -129,7 +129,11 @@ describe('bringing a file into a table', () => {
       const { source } = sides[0]!;
       const told = await bring(source, await visitOf(source), plan, file(distinct), { write: null });
       expect(await all(sides[0]!.run)).toEqual(before);
+      const begun = vi.spyOn(source, 'transaction');
       const done = await bring(source, await visitOf(source), plan, file(distinct), write(told.digest));
+      // A cluster's nodes have it on the way.
+      expect(begun.mock.calls.map(([, kind]) => kind)).toEqual([{ keep: true, isLarge: true }]);
+      begun.mockRestore();
       expect({ ...done, samples: null }).toEqual({ ...told, samples: null });
       for (const row of distinct)
         await plain.execute(

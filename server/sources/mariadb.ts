@@ -9,7 +9,7 @@ import { CatalogueChanged } from './catalogue-changed';
 import { readCatalogue } from './mariadb-catalogue';
 import { DatabaseRefusal } from './refusal';
 import { type Sql, raw } from '../../core/sql/sql';
-import { savedQueryMark, type RawRow, type Source, type Transaction } from './source';
+import { savedQueryMark, type RawRow, type Source, type Transaction, type TransactionKind } from './source';
 import { type ColumnMeta, describedColumn } from './mariadb-described';
 
 /** How to reach a MariaDB server. Either a socket or host and port. */
@@ -93,6 +93,7 @@ const handlerReads = raw(
   "SHOW SESSION STATUS WHERE Variable_name LIKE 'Handler_read%' OR Variable_name = 'Handler_tmp_write'",
 );
 const catalogueLasts = 30_000;
+const rowsOfAPart = 20_000;
 
 /** Changes of shape take as long as the table is large, and are asked for by builders on purpose. */
 const shaping = /^(?:CREATE|ALTER|RENAME|DROP) /;
@@ -119,6 +120,7 @@ export class MariadbSource implements Source {
   private readonly sequelize: Sequelize;
   private readonly savedQueryLimit: string;
   private readonly ssl: MariadbOptions['ssl'];
+  private readonly own: boolean;
   private known: { catalogue: Promise<Catalogue>; at: number } | null = null;
 
   constructor(
@@ -128,6 +130,7 @@ export class MariadbSource implements Source {
     { ssl, statementSeconds, savedQuerySeconds = 30, own = false }: MariadbOptions = {},
   ) {
     this.ssl = ssl;
+    this.own = own;
     // Each server runs only what is in its own kind of comment: MariaDB counts in seconds, MySQL in milliseconds.
     const limit =
       statementSeconds === undefined
@@ -183,10 +186,16 @@ export class MariadbSource implements Source {
     });
   }
 
-  async transaction<T>(work: (runner: Transaction) => Promise<T>, keep = true): Promise<T> {
+  async transaction<T>(
+    work: (runner: Transaction) => Promise<T>,
+    { keep = true, isLarge = false }: TransactionKind = {},
+  ): Promise<T> {
+    const once = (connection: Connection) => this.once(connection, work, keep);
     for (let tries = 1; ; tries++) {
       try {
-        return await this.withConnection((connection) => this.once(connection, work, keep));
+        return await this.withConnection((connection) =>
+          keep && isLarge && this.own ? inParts(connection, once) : once(connection),
+        );
       } catch (error) {
         if (tries === 3 || !tryAgain.has((error as { errno?: number }).errno ?? 0)) throw error;
       }
@@ -326,6 +335,23 @@ export class MariadbSource implements Source {
     } finally {
       this.sequelize.connectionManager.releaseConnection(connection as never);
     }
+  }
+}
+
+/**
+ * Lets a cluster's nodes have the rows of one transaction while it goes on, so many at a time (Galera's streaming
+ * replication): it is all or nothing still, and its end does not keep others waiting. Elsewhere it does nothing.
+ */
+async function inParts<T>(connection: Connection, work: (connection: Connection) => Promise<T>): Promise<T> {
+  const [told] = await connection.query<{ on: number }[]>({ sql: 'SELECT @@SESSION.wsrep_on AS `on`' });
+  if (Number(told?.on) !== 1) return work(connection);
+  const rows = (count: number) => `SET SESSION wsrep_trx_fragment_unit = 'rows', wsrep_trx_fragment_size = ${count}`;
+  await connection.query(rows(rowsOfAPart));
+  try {
+    return await work(connection);
+  } finally {
+    // A connection that can't be asked any more is nobody's next one.
+    await connection.query(rows(0)).catch(() => connection.destroy());
   }
 }
 

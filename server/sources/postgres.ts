@@ -8,7 +8,7 @@ import { CatalogueChanged } from './catalogue-changed';
 import { readPostgresCatalogue } from './postgres-catalogue';
 import { postgresType } from './postgres-types';
 import { DatabaseRefusal } from './refusal';
-import type { RawRow, Source, Transaction } from './source';
+import type { RawRow, Source, Transaction, TransactionKind } from './source';
 
 /** How to reach a PostgreSQL database. */
 export interface PostgresAddress {
@@ -123,7 +123,7 @@ export class PostgresSource implements Source {
     }
   }
 
-  async transaction<T>(work: (runner: Transaction) => Promise<T>, keep = true): Promise<T> {
+  async transaction<T>(work: (runner: Transaction) => Promise<T>, { keep = true }: TransactionKind = {}): Promise<T> {
     for (let tries = 1; ; tries++) {
       const result = await this.withClient((client) => this.once(client, work, keep)).catch((error: unknown) => {
         if (tries === mostTries || !tryAgain.has((error as { code?: string }).code ?? '')) throw error;

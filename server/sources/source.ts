@@ -16,6 +16,13 @@ export interface Runner {
   measure?(statement: Sql): Promise<{ rows: RawRow[]; reads: number }>;
 }
 
+export interface TransactionKind {
+  /** False takes everything back at the end; what else it is, it is kept. */
+  keep?: boolean;
+  /** It may write very many rows: a cluster tells its nodes of them on the way and not all at its end. */
+  isLarge?: boolean;
+}
+
 /** Runs statements that stand or fall together. */
 export interface Transaction extends Runner {
   /** Runs one statement once for each row of values, as fast as the database can take them. */
@@ -35,11 +42,8 @@ export interface Source extends Runner {
    * time limit.
    */
   describe(select: Sql): Promise<Column[]>;
-  /**
-   * All or nothing; tried again when the database gives up on a deadlock. `keep` false takes everything back at the
-   * end.
-   */
-  transaction<T>(work: (runner: Transaction) => Promise<T>, keep?: boolean): Promise<T>;
+  /** All or nothing; tried again when the database gives up on a deadlock. */
+  transaction<T>(work: (runner: Transaction) => Promise<T>, how?: TransactionKind): Promise<T>;
   /** Ends the connections that nobody uses at the moment; absent where they only end by themselves. */
   endIdle?(): void;
   close(): Promise<void>;

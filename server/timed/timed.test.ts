@@ -99,7 +99,7 @@ it('an action is done once a day from its time on, by one server, and goes on wh
   expect(first).toBeLessThan(Number(active));
   await demo.server.services.sources
     .get('timed')
-    .transaction((runner) => runner.write(raw('UPDATE wells SET depth_m = NULL WHERE depth_m = 999.5')), true);
+    .transaction((runner) => runner.write(raw('UPDATE wells SET depth_m = NULL WHERE depth_m = 999.5')));
   await other(now);
   expect(await after()).toBe(0);
   // Whoever had it has said nothing for long: another goes on, behind what is done.

@@ -31,13 +31,16 @@ export interface ProofOptions {
  * changes nothing. Writes are tried after it, each in a transaction of its own that is taken back.
  */
 export async function prove(source: Source, visits: readonly PlacedVisit[], options: ProofOptions): Promise<Proof> {
-  const run = await source.transaction(async (runner) => {
-    const { catalogue } = visits[0]!;
-    const { held, tooLarge } = await holdRows(runner, catalogue, options.largest);
-    const asked = new Run(runner, held, options, visits.length, tooLarge);
-    for (const visit of visits) await asked.as(visit);
-    return asked;
-  }, false);
+  const run = await source.transaction(
+    async (runner) => {
+      const { catalogue } = visits[0]!;
+      const { held, tooLarge } = await holdRows(runner, catalogue, options.largest);
+      const asked = new Run(runner, held, options, visits.length, tooLarge);
+      for (const visit of visits) await asked.as(visit);
+      return asked;
+    },
+    { keep: false },
+  );
   if (options.writes) await run.tryWrites(source, visits);
   return run.proof;
 }

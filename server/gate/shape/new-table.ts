@@ -48,13 +48,15 @@ export async function makeTable(
       columns.map(() => bound(null)),
       comma,
     )})`;
-    await source.transaction((runner) =>
-      fill((rows) =>
-        runner.many(
-          into,
-          rows.map((row) => row.map(value)),
+    await source.transaction(
+      (runner) =>
+        fill((rows) =>
+          runner.many(
+            into,
+            rows.map((row) => row.map(value)),
+          ),
         ),
-      ),
+      { isLarge: true },
     );
     await source.write(sql`RENAME TABLE ${name(making)} TO ${name(tableName)}`);
   } catch (error) {

@@ -23,21 +23,24 @@ export async function writing<T>(
   const keeper = options.trial ? undefined : visit.history?.();
   let result: T;
   try {
-    result = await source.transaction(async (runner) => {
-      const { leaving, changes } = beginLog(runner, options.by);
-      const done = await work(runner);
-      await followUp(runner, visit);
-      if (options.trial) options.wouldLeave?.(leaving);
-      const waiting = leaving.mails.length + leaving.calls.length > 0 ? await leaver?.hold(leaving) : null;
-      if (waiting) await letGoBeside(runner, waiting);
-      if (changes.length > 0 && !options.trial) {
-        if (!keeper) throw new Error('a table keeps its history, and nobody is there to keep it');
-        const lines = await keeper.hold(changes);
-        if (lines) await writeBeside(runner, lines);
-      }
-      await options.beforeKeeping?.();
-      return done;
-    }, !options.trial);
+    result = await source.transaction(
+      async (runner) => {
+        const { leaving, changes } = beginLog(runner, options.by);
+        const done = await work(runner);
+        await followUp(runner, visit);
+        if (options.trial) options.wouldLeave?.(leaving);
+        const waiting = leaving.mails.length + leaving.calls.length > 0 ? await leaver?.hold(leaving) : null;
+        if (waiting) await letGoBeside(runner, waiting);
+        if (changes.length > 0 && !options.trial) {
+          if (!keeper) throw new Error('a table keeps its history, and nobody is there to keep it');
+          const lines = await keeper.hold(changes);
+          if (lines) await writeBeside(runner, lines);
+        }
+        await options.beforeKeeping?.();
+        return done;
+      },
+      { keep: !options.trial, isLarge: options.by?.brought },
+    );
     if (options.trial) await files?.letGo(held);
   } catch (error) {
     // What may have been kept keeps its files, and what was to leave of it.
