@@ -142,7 +142,9 @@ async function transfer(many: Served, nodes: readonly ClusterNode[]): Promise<Fi
   await until(async () => isDeepStrictEqual(await checksum(used), await checksum(lost)));
   return [
     {
-      name: `a node that was killed has its copy of ${rows.toLocaleString('en')} rows; ${changes} changes meanwhile, ${refused} refused`,
+      name:
+        `a node that was killed has its copy of ${rows.toLocaleString('en')} rows; ` +
+        `${changes} changes meanwhile, ${refused} refused`,
       ours: round(seconds, 1),
       reference: 0,
       unit: 's',

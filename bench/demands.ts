@@ -87,7 +87,7 @@ function change(port: number, cookie: string, id: string, i: number): Promise<An
 }
 
 /** Seconds for which all threads of a process have run. */
-function ran(pid: number): number {
+export function ran(pid: number): number {
   let nanoseconds = 0;
   for (const thread of readdirSync(`/proc/${pid}/task`))
     nanoseconds += Number(readFileSync(`/proc/${pid}/task/${thread}/schedstat`, 'utf8').split(' ')[0]);

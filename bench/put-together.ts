@@ -7,7 +7,7 @@ import type { DatabaseAddress } from '../server/sources/mariadb';
 import { endOf } from '../start/end-of';
 
 /** A server of this folder that runs. */
-export interface MeasuredServer {
+interface MeasuredServer {
   port: number;
   process: ChildProcess;
 }

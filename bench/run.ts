@@ -23,6 +23,7 @@ import { scale } from './scale';
 import { signingIn } from './sign-in';
 import { smallestGroup } from './smallest-group';
 import { gridSizes, listSizes } from './sizes';
+import { workers } from './workers';
 import { writeBetween } from './write-between';
 
 const benchmarks: Record<string, () => Promise<Figure[]>> = {
@@ -50,6 +51,7 @@ const benchmarks: Record<string, () => Promise<Figure[]>> = {
   'public-form': publicForm,
   scale,
   'many-portals': manyPortals,
+  workers,
   cluster,
 };
 

@@ -1,5 +1,6 @@
 import { spawnSync, type ChildProcess } from 'node:child_process';
 import { copyFileSync, existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { statfs } from 'node:fs/promises';
 import { createServer, type Server } from 'node:http';
 import { userInfo } from 'node:os';
 import { join } from 'node:path';
@@ -22,6 +23,8 @@ const silence = [
 /** So long a node may take to say how it is, in milliseconds. */
 const patience = 1400;
 const schemas = ['stone_porch', 'alder_fen', 'records'];
+/** A node whose disk has less room than this, in bytes, is left for one that has more. */
+const leastRoom = 64 * 2 ** 20;
 
 /** A node of the cluster: its database, and a door at which the proxy asks whether it may be used. */
 export interface ClusterNode {
@@ -34,6 +37,8 @@ export interface ClusterNode {
   process: ChildProcess | null;
   /** Whether it is open, and has been one of the others since it was begun. */
   hasJoined: boolean;
+  /** Whether it is left because its disk is full. */
+  isFull: boolean;
   address: DatabaseAddress;
 }
 
@@ -82,6 +87,7 @@ export class ClusterNodes {
         checkPort: check,
         process: null,
         hasJoined: false,
+        isFull: false,
         address: { host: '127.0.0.1', port: sql, user: 'stone_porch', password: databaseSecret(this.folder) },
       });
     }
@@ -145,6 +151,7 @@ export class ClusterNodes {
     const node = this.nodes[i]!;
     node.process = null;
     node.hasJoined = false;
+    if (this.stopping) return;
     this.say(`${node.name} has ended. It is begun again, and takes from the others what it missed.`);
     for (let tries = 1; !this.stopping; tries++) {
       try {
@@ -175,13 +182,31 @@ export class ClusterNodes {
   /** Says to the proxy whether a node belongs to the part of the cluster that decides, and has all that was decided. */
   private checkDoor(node: ClusterNode, port: number): Promise<Server> {
     const door = createServer((_req, res) => {
-      void stateOf(node).then((state) => {
+      void Promise.all([stateOf(node), this.isLeftAsFull(node)]).then(([state, isFull]) => {
         if (state === 'given up') this.endWhatGaveUp(node);
-        res.writeHead(state === 'ready' ? 200 : 503).end(`${state}\n`);
+        const isUsed = state === 'ready' && !isFull;
+        res.writeHead(isUsed ? 200 : 503).end(`${isFull ? 'disk full' : state}\n`);
       });
     });
     return new Promise((resolve) => door.listen(port, '127.0.0.1', () => resolve(door)));
   }
+
+  /** On a full disk nothing can be written, though the node says that it is ready. Where all are full all are used. */
+  private async isLeftAsFull(node: ClusterNode): Promise<boolean> {
+    const others = this.nodes.filter((each) => each !== node && each.hasJoined);
+    const [has, ...have] = await Promise.all([node, ...others].map(roomOf));
+    const isFull = has! < leastRoom && have.some((room) => room >= leastRoom);
+    if (isFull !== node.isFull)
+      this.say(isFull ? `The disk of ${node.name} is full. Another is used.` : `${node.name} has room again.`);
+    node.isFull = isFull;
+    return isFull;
+  }
+}
+
+/** Bytes left for a node's data. */
+async function roomOf({ folder }: ClusterNode): Promise<number> {
+  const { bavail, bsize } = await statfs(folder);
+  return bavail * bsize;
 }
 
 /**
@@ -214,7 +239,9 @@ function firstToBegin(folders: string[]): number {
   const states = folders.map((folder) => join(folder, 'db', 'grastate.dat'));
   const known = states.map((file) => (existsSync(file) ? readFileSync(file, 'utf8') : ''));
   const last = known.findIndex((text) => /^safe_to_bootstrap: 1$/m.test(text));
-  if (last >= 0) return last;
+  const saved = known.map((text) => Number(/^seqno:\s*(-?\d+)$/m.exec(text)?.[1] ?? -1));
+  // One whose data were put back from an older copy says so too.
+  if (last >= 0 && saved[last] === Math.max(...saved)) return last;
   if (known.every((text) => text === '')) return 0;
   const has = folders.map((folder) => recovered(join(folder, 'db')));
   const most = has.indexOf(Math.max(...has));

@@ -1,4 +1,5 @@
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { execFileSync, spawnSync } from 'node:child_process';
+import { mkdirSync, mkdtempSync, readFileSync, renameSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
@@ -223,13 +224,13 @@ it('loses nothing when nodes and servers are killed, and is whole again by itsel
   try {
     await goesOn(10);
     for (const node of nodeNames.slice(0, tries(1, 3))) {
-      process.kill(cluster.pidOfNode(node), 'SIGKILL');
+      cluster.signal(node, 'SIGKILL');
       await goesOn(10);
       await expect.poll(() => cluster.said, { timeout: 120_000 }).toContain(`${node} is back.`);
     }
     // The servers by turns too: what one was answering breaks off, the other answers.
     for (const name of serverNames.slice(0, tries(1, 2))) {
-      process.kill(cluster.pidOfServer(name), 'SIGKILL');
+      cluster.signal(name, 'SIGKILL');
       await goesOn(10);
       await expect.poll(() => cluster.said, { timeout: 120_000 }).toContain(`${name} has ended. It is begun again.`);
       await expect
@@ -321,9 +322,64 @@ it.runIf(isThorough)(
   400_000,
 );
 
+it.runIf(isThorough && canMount(folder))(
+  'goes on where the disk of a node is full, and takes the node back when there is room',
+  async () => {
+    await stop();
+    const disk = join(folder, 'node-1');
+    const elsewhere = `${disk}-elsewhere`;
+    renameSync(disk, elsewhere);
+    mkdirSync(disk, { mode: 0o700 });
+    const filler = join(disk, 'filler');
+    try {
+      execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=900m,mode=700', 'tmpfs', disk]);
+      execFileSync('cp', ['-a', `${elsewhere}/.`, disk]);
+      await cluster.start();
+      const writer = new Writer();
+      const goesOn = async () => {
+        const before = writer.acknowledged;
+        await expect.poll(() => writer.acknowledged, { timeout: 60_000 }).toBeGreaterThan(before + 50);
+      };
+      try {
+        await goesOn();
+        // It ends where nothing more can be written.
+        spawnSync('dd', ['if=/dev/zero', `of=${filler}`, 'bs=1M']);
+        await expect.poll(() => cluster.said, { timeout: 60_000 }).toContain('The disk of node-1 is full.');
+        await goesOn();
+        rmSync(filler);
+        await expect.poll(() => cluster.said, { timeout: 60_000 }).toContain('node-1 has room again.');
+        await goesOn();
+      } finally {
+        await writer.stop();
+      }
+      await expect.poll(() => cluster.isAlike(['stone_porch']), { timeout: 120_000 }).toBe(true);
+    } finally {
+      await stop();
+      rmSync(filler, { force: true });
+      rmSync(elsewhere, { recursive: true });
+      execFileSync('cp', ['-a', disk, elsewhere]);
+      spawnSync('umount', [disk]);
+      rmSync(disk, { recursive: true });
+      renameSync(elsewhere, disk);
+    }
+    await cluster.start();
+  },
+  600_000,
+);
+
+/** Whether a disk of its own can be given to a node here. */
+function canMount(at: string): boolean {
+  const place = join(at, 'place');
+  mkdirSync(place);
+  const { status } = spawnSync('mount', ['-t', 'tmpfs', 'tmpfs', place]);
+  if (status === 0) spawnSync('umount', [place]);
+  rmSync(place, { recursive: true });
+  return status === 0;
+}
+
 it('ends also while a node is being given its copy', async () => {
   const begun = cluster.said.length;
-  process.kill(cluster.pidOfNode('node-3'), 'SIGKILL');
+  cluster.signal('node-3', 'SIGKILL');
   await expect.poll(() => cluster.said.slice(begun), { timeout: 60_000 }).toContain('node-3 has ended.');
   const log = () => readFileSync(join(folder, 'node-3', 'run', 'mariadbd.log'), 'utf8');
   await expect.poll(log, { timeout: 60_000, interval: 20 }).toContain("--role 'joiner'");

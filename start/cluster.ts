@@ -1,5 +1,5 @@
 import { spawn, type ChildProcess } from 'node:child_process';
-import { createWriteStream } from 'node:fs';
+import { createWriteStream, existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import Joi from 'joi';
@@ -68,12 +68,13 @@ export async function runCluster(options: { port: string; data: string; empty: b
       STONE_PORCH_ADDRESS: `http://localhost:${port}`,
       STONE_PORCH_TRUST_PROXY: '1',
       STONE_PORCH_PRIVATE_DATABASES: '1',
+      STONE_PORCH_CHECKOUTS: undefined,
     };
     const begin = async (server: ServerProcess): Promise<string> => {
       const args = ['--port', String(server.port), '--data', join(folder, server.name)];
       const child = spawn(
         process.execPath,
-        [join(root, 'start', 'start.mjs'), ...args, ...(options.empty ? ['--empty'] : [])],
+        [join(checkoutOf(server), 'start', 'start.mjs'), ...args, ...(options.empty ? ['--empty'] : [])],
         // In a group of its own, so that Ctrl-C reaches only us and we end all in order.
         { env, stdio: ['ignore', 'pipe', 'inherit'], detached: true },
       );
@@ -132,6 +133,14 @@ function readPort(text: string): number {
   const { error, value } = Joi.number().port().required().validate(text) as { error?: Error; value: number };
   if (error) throw new Advice(`--port must be a number from 0 to 65535, not "${text}".`);
   return value;
+}
+
+/**
+ * Where the program of a server stands: here, or, for tests of an upgrade, where a file says as long as it is there.
+ */
+function checkoutOf({ name }: ServerProcess): string {
+  const file = join(process.env.STONE_PORCH_CHECKOUTS ?? '', name);
+  return process.env.STONE_PORCH_CHECKOUTS && existsSync(file) ? readFileSync(file, 'utf8').trim() : root;
 }
 
 const logOf = (folder: string, { name }: ServerProcess): string => join(folder, `${name}.log`);

@@ -79,7 +79,13 @@ export const settings: readonly Setting[] = [
 ];
 
 /** What the program and its tests say to themselves. */
-const ownNames = new Set(['STONE_PORCH_BUNDLE', 'STONE_PORCH_CANCELS', 'STONE_PORCH_KILLS', 'STONE_PORCH_THOROUGH']);
+const ownNames = new Set([
+  'STONE_PORCH_BUNDLE',
+  'STONE_PORCH_CANCELS',
+  'STONE_PORCH_CHECKOUTS',
+  'STONE_PORCH_KILLS',
+  'STONE_PORCH_THOROUGH',
+]);
 
 export interface Settings {
   address: string | undefined;

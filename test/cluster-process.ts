@@ -21,6 +21,7 @@ export class ClusterProcess {
     private readonly folder: string,
     readonly port: number,
     private readonly args: readonly string[] = [],
+    private readonly env: Record<string, string> = {},
   ) {}
 
   async start(): Promise<void> {
@@ -28,7 +29,7 @@ export class ClusterProcess {
     const begun = spawn(
       process.execPath,
       ['start/cluster-start.mjs', ...this.args, '--data', this.folder, '--port', String(this.port)],
-      { env: { ...process.env, STONE_PORCH_LOG: 'error' } },
+      { env: { ...process.env, STONE_PORCH_LOG: 'error', ...this.env } },
     );
     this.child = begun;
     for (const stream of [begun.stdout, begun.stderr])
@@ -64,6 +65,13 @@ export class ClusterProcess {
           if (fault) found.set(what, (found.get(what) ?? 0) + 1);
         }
     return found;
+  }
+
+  /** Sends a node or a server a signal. Throws where it has ended: one to number 0 would reach all of us. */
+  signal(name: string, signal: NodeJS.Signals): void {
+    const pid = nodeNames.includes(name) ? this.pidOfNode(name) : this.pidOfServer(name);
+    if (pid === 0) throw new Error(`${name} has ended`);
+    process.kill(pid, signal);
   }
 
   /** The number of a node's process, 0 where it has ended. */

@@ -1,6 +1,6 @@
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { join, resolve } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { parseArgs } from 'node:util';
 import Joi from 'joi';
@@ -18,16 +18,19 @@ import { streamsOf } from './world';
 /**
  * `npm run torture -- --minutes N --seed S`: people and programs work at a cluster with the demo while nodes, servers
  * and connections are killed, frozen and parted. Says what they did, how long they waited, and what is wrong in the
- * end; 1 where something is. `--only` takes one kind of trouble alone.
+ * end; 1 where something is. `--only` takes one kind of trouble alone. `--before` is the folder of the version before,
+ * with its packages: both servers begin as it, and are upgraded one after the other in place of all trouble.
  */
 const { values } = parseArgs({
   options: {
     minutes: { type: 'string', default: '5' },
     only: { type: 'string' },
+    before: { type: 'string' },
     seed: { type: 'string', default: String(Math.floor(Math.random() * 2 ** 31)) },
   },
 });
-const { error, value } = Joi.object<{ minutes: number; only?: Trouble; seed: number }>({
+const { error, value } = Joi.object<{ minutes: number; only?: Trouble; before?: string; seed: number }>({
+  before: Joi.string(),
   only: Joi.valid(...troubles),
   minutes: Joi.number().positive().max(10_000).required(),
   seed: Joi.number().integer().min(0).required(),
@@ -40,11 +43,14 @@ if (error) {
 /** So long what is under way has to come to its end, once nothing new is asked for, in milliseconds. */
 const settling = 300_000;
 const folder = mkdtempSync(join(tmpdir(), 'stone-porch-torture-'));
-const cluster = new ClusterProcess(folder, await freePort());
+const checkouts = mkdtempSync(join(tmpdir(), 'stone-porch-checkouts-'));
+const cluster = new ClusterProcess(folder, await freePort(), [], { STONE_PORCH_CHECKOUTS: checkouts });
 const receiver = await openReceiver();
 const wrong: string[] = [];
 try {
   console.log(`seed ${value.seed}`);
+  if (value.before !== undefined)
+    for (const name of serverNames) writeFileSync(join(checkouts, name), resolve(value.before));
   await cluster.start();
   await torture();
 } catch (error) {
@@ -55,6 +61,7 @@ try {
   if (code !== 0 || left.length > 0)
     wrong.push(`the cluster ended with ${code}, and left ${left.join(', ') || 'nothing'}`);
   await receiver.close();
+  rmSync(checkouts, { recursive: true, force: true });
   if (wrong.length === 0) rmSync(folder, { recursive: true, force: true });
   else {
     writeFileSync(join(folder, 'said.txt'), said);
@@ -85,7 +92,8 @@ async function torture(): Promise<void> {
   const until = Date.now() + value.minutes * 60_000;
   streams.start();
   await sleep(pace.int(2000, 5000));
-  while (Date.now() < until) {
+  if (value.before !== undefined) await upgrade(streams);
+  while (value.before === undefined && Date.now() < until) {
     streams.pauses();
     const trouble = await troubles.next();
     if (cluster.hasEnded || !(await troubles.whole())) {
@@ -107,6 +115,24 @@ async function torture(): Promise<void> {
   console.log(JSON.stringify(streams.counts(), null, 2));
   for (const [fault, times] of cluster.faults()) wrong.push(`a server logged ${times} times: ${fault}`);
   for (const [trouble, pauses] of befell) console.log(`${trouble}: ${inWords(pauses)}`);
+}
+
+/** One server after the other is ended and begun again as this version; both versions serve for a third of the time. */
+async function upgrade(streams: Streams): Promise<void> {
+  const troubles = new Troubles(cluster, new Random(value.seed));
+  const third = (value.minutes * 60_000) / 3;
+  streams.pauses();
+  await sleep(third);
+  for (const name of serverNames) {
+    const pid = cluster.pidOfServer(name);
+    rmSync(join(checkouts, name));
+    cluster.signal(name, 'SIGTERM');
+    // It has answered what was asked of it by then.
+    while (cluster.pidOfServer(name) === pid || !(await troubles.whole())) await sleep(100);
+    await sleep(third);
+    const [pause] = streams.pauses().toSorted((a, b) => b.longest - a.longest);
+    console.log(`${name} is upgraded: the longest wait ${(pause!.longest / 1000).toFixed(1)} s, ${pause!.name}`);
+  }
 }
 
 /** Whether no job and no call is left to be done. */

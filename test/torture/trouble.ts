@@ -32,10 +32,10 @@ export class Troubles {
     const time = this.random.int(300, 8000);
     switch (trouble) {
       case 'a node is killed':
-        process.kill(this.cluster.pidOfNode(node), 'SIGKILL');
+        this.cluster.signal(node, 'SIGKILL');
         break;
       case 'a node is frozen':
-        await frozen(this.cluster.pidOfNode(node), time);
+        await this.frozen(node, time);
         break;
       case 'a node is parted from the others':
         await this.parted([node], time);
@@ -44,10 +44,10 @@ export class Troubles {
         await this.parted(nodeNames, time);
         break;
       case 'a server is killed':
-        process.kill(this.cluster.pidOfServer(server), 'SIGKILL');
+        this.cluster.signal(server, 'SIGKILL');
         break;
       case 'a server is frozen':
-        await frozen(this.cluster.pidOfServer(server), time);
+        await this.frozen(server, time);
         break;
       case 'connections are cut':
         await this.cut(node);
@@ -81,6 +81,12 @@ export class Troubles {
     await isolate(1);
     await sleep(time);
     await isolate(0);
+  }
+
+  private async frozen(name: string, time: number): Promise<void> {
+    this.cluster.signal(name, 'SIGSTOP');
+    await sleep(time);
+    this.cluster.signal(name, 'SIGCONT');
   }
 
   private cut(node: string): Promise<void> {
@@ -118,10 +124,4 @@ export class Troubles {
       return false;
     }
   };
-}
-
-async function frozen(pid: number, time: number): Promise<void> {
-  process.kill(pid, 'SIGSTOP');
-  await sleep(time);
-  process.kill(pid, 'SIGCONT');
 }
