@@ -28,6 +28,17 @@ describe('what is certain of a condition', () => {
       'owner_id < :member.owners.id AND :member.owners.id < sampler_id AND sampler_id < owner_id',
       'EXISTS (visits WHERE visits.asked_on > :today AND visits.asked_on < :today - INTERVAL 3 DAY)',
       "'UV' IN treatment AND 'UV' NOT IN treatment",
+      "code LIKE 'a%' AND code NOT LIKE 'a%'",
+      "code LIKE 'a%' AND code IS NULL",
+      "'UV' IN treatment AND treatment IS NULL",
+      'owner_id = sampler_id AND sampler_id IS NULL',
+      'owner_id = 1.0 AND owner_id = 1.5',
+      'depth_m = 5 AND depth_m <> 5.0',
+      'owner.birth_date < :today AND owner.birth_date > :today + INTERVAL 1 WEEK',
+      'owner.birth_date > :today + INTERVAL 1 WEEK AND owner.birth_date < :today + INTERVAL 7 DAY',
+      'owner.birth_date = :today + INTERVAL 1 WEEK AND owner.birth_date <> :today + INTERVAL 7 DAY',
+      "state = 'active' AND state <> 'active'",
+      'EXISTS (visits WHERE visits.fee > 1 AND visits.fee < 1)',
     ])
       expect([text, isNever(read(text), scope)]).toEqual([text, true]);
     for (const text of [
@@ -62,6 +73,19 @@ describe('what is certain of a condition', () => {
       'owner_id = 1 OR owner_id <> 1',
       "note IS NULL OR note <> 'x'",
       'owner_id = :member.owners.id',
+      "code LIKE 'a%' AND code NOT LIKE 'b%'",
+      "code LIKE 'a%' AND note LIKE 'a%'",
+      "'UV' IN treatment AND 'softener' NOT IN treatment",
+      "code LIKE 'a%' AND note IS NULL",
+      'owner_id IS NULL AND sampler_id IS NULL',
+      'owner_id > 1 AND sampler_id < 1',
+      'owner.birth_date > :today AND owner.birth_date < :today + INTERVAL 1 MONTH',
+      'owner.birth_date > :today + INTERVAL 1 MONTH AND owner.birth_date < :today + INTERVAL 1 DAY',
+      'owner.birth_date > :member.owners.birth_date AND owner.birth_date < :today',
+      'EXISTS (visits WHERE visits.fee > 1) AND NOT EXISTS (visits WHERE visits.fee > 5)',
+      'EXISTS (visits WHERE visits.fee > 1) AND EXISTS (visits WHERE visits.fee < 1)',
+      // Too many values to compare each with each.
+      `owner_id < 1 AND owner_id > 2 AND ${Array.from({ length: 45 }, (_, i) => `owner_id <> ${i + 10}`).join(' AND ')}`,
     ])
       expect([text, isAlways(read(text), scope), isNever(read(text), scope)]).toEqual([text, false, false]);
     expect(implies(read('depth_m >= 5'), read('depth_m > 5'), scope)).toBe(false);
