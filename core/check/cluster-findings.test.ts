@@ -2,7 +2,14 @@ import { expect, it } from 'vitest';
 import { wellsCatalogue } from '../../test/wells';
 import { kinds, own, sound, strict } from './mistakes.fixture';
 
-const inCluster = (...keyless: string[]) => ({ ...strict, cluster: { keyless } });
+/** All tables lie in a cluster, some of them without a key. */
+const inCluster = (...keyless: string[]): typeof strict => ({
+  ...strict,
+  tables: strict.tables.map((table) => ({
+    ...table,
+    inCluster: keyless.includes(table.name) ? 'without a key' : 'with a key',
+  })),
+});
 const found = (draft = sound(), catalogue: typeof wellsCatalogue = inCluster('wells')) =>
   kinds(draft, catalogue).flatMap(({ kind, place }) =>
     kind === 'cluster without a key' || kind === 'numbers with gaps' ? [[kind, place.table]] : [],
@@ -12,9 +19,9 @@ it('a cluster wants a key of each table that somebody may do something with', ()
   expect(found()).toEqual([['cluster without a key', 'wells']]);
   expect(found(sound(), inCluster('visits'))).toEqual([]);
   expect(found(sound(), strict)).toEqual([]);
-  // A table of another source may have the same name there.
-  const elsewhere = strict.tables.map((table) => (table.name === 'wells' ? { ...table, stored: 'wells' } : table));
-  expect(found(sound(), { ...inCluster('wells'), tables: elsewhere })).toEqual([]);
+  // A builder's word for a key is none of the database's.
+  const byWord = inCluster('wells').tables.map((table) => ({ ...table, keyByWord: true as const }));
+  expect(found(sound(), { ...strict, tables: byWord })).toEqual([['cluster without a key', 'wells']]);
 });
 
 it('numbers that a cluster gives and somebody sees have gaps', () => {
@@ -22,4 +29,7 @@ it('numbers that a cluster gives and somebody sees have gaps', () => {
   own(draft).see!.columns.push('id');
   expect(found(draft, inCluster())).toEqual([['numbers with gaps', 'wells']]);
   expect(found(draft, strict)).toEqual([]);
+  // Of two sources only one may be a cluster.
+  const elsewhere = inCluster().tables.map((table) => ({ ...table, inCluster: undefined }));
+  expect(found(draft, { ...strict, tables: elsewhere })).toEqual([]);
 });

@@ -1,35 +1,32 @@
-import type { Catalogue } from '../table/catalogue';
 import type { Finding } from './finding';
 import type { Granted } from './granted';
 
 /** What a cluster of several databases asks of tables, of those that some role may do something with. */
-export function findClusterFaults({ cluster, schema }: Catalogue, granted: readonly Granted[]): Finding[] {
-  if (!cluster) return [];
-  // What is known is of the portal's own source: a table of another has a name of its own there.
-  const own = granted.filter(({ table }) => table.stored === undefined);
-  const tables = new Set(own.map(({ table }) => table.name));
-  const counted = own.filter(({ grant, table }) =>
-    table.columns.some(({ name, automatic, type }) => automatic && type === 'whole number' && sees(grant, name)),
+export function findClusterFaults(granted: readonly Granted[]): Finding[] {
+  const tables = [...new Map(granted.map(({ table }) => [table.name, table])).values()];
+  const keyless = tables.filter(({ inCluster }) => inCluster === 'without a key');
+  const counted = granted.filter(
+    ({ grant, table }) =>
+      table.inCluster !== undefined &&
+      table.columns.some(({ name, automatic, type }) => automatic && type === 'whole number' && sees(grant, name)),
   );
   const names = [...new Set(counted.map(({ table }) => table.name))];
   return [
-    ...cluster.keyless
-      .filter((name) => tables.has(name))
-      .map((name): Finding => ({
-        id: `cluster-key/${name}`,
-        kind: 'cluster without a key',
-        severity: 'broken',
-        place: { stage: 'data', table: name },
-        title: `${name} has no primary key, and lies in a cluster`,
-        why:
-          'The databases of a cluster tell rows apart by it: without one records can’t be deleted there, and stand ' +
-          'in another order at each. Give it one in the database.',
-      })),
+    ...keyless.map(({ name }): Finding => ({
+      id: `cluster-key/${name}`,
+      kind: 'cluster without a key',
+      severity: 'broken',
+      place: { stage: 'data', table: name },
+      title: `${name} has no primary key, and lies in a cluster`,
+      why:
+        'The databases of a cluster tell rows apart by it: without one records can’t be deleted there, and stand ' +
+        'in another order at each. Give it one in the database.',
+    })),
     ...(names.length === 0
       ? []
       : [
           {
-            id: `cluster-numbers/${schema}`,
+            id: 'cluster-numbers',
             kind: 'numbers with gaps',
             severity: 'slow',
             place: { stage: 'data', table: names[0]! },

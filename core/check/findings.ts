@@ -69,7 +69,7 @@ export function findFaults(
     ...findRuleFaults(definition, catalogue, specs),
     ...findBranchFaults(definition, catalogue, granted),
     ...findGrantFaults(definition, catalogue, granted, people),
-    ...findClusterFaults(catalogue, granted),
+    ...findClusterFaults(granted),
     ...(data ? findEmptyFaults(granted, data) : []),
     ...findWrittenRights(definition, catalogue),
     ...findStewardFaults(definition, catalogue),

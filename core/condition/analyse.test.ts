@@ -85,7 +85,7 @@ describe('what is certain of a condition', () => {
       'EXISTS (visits WHERE visits.fee > 1) AND NOT EXISTS (visits WHERE visits.fee > 5)',
       'EXISTS (visits WHERE visits.fee > 1) AND EXISTS (visits WHERE visits.fee < 1)',
       // Too many values to compare each with each.
-      `owner_id < 1 AND owner_id > 2 AND ${Array.from({ length: 45 }, (_, i) => `owner_id <> ${i + 10}`).join(' AND ')}`,
+      `owner_id < 1 AND owner_id > 2 AND ${Array.from({ length: 45 }, (_, i) => `owner_id <> ${i}`).join(' AND ')}`,
     ])
       expect([text, isAlways(read(text), scope), isNever(read(text), scope)]).toEqual([text, false, false]);
     expect(implies(read('depth_m >= 5'), read('depth_m > 5'), scope)).toBe(false);

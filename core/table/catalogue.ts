@@ -127,14 +127,14 @@ export interface Table {
   ceiling?: Closed;
   /** The SELECT that makes it, for a saved query. */
   query?: string;
+  /** Where its database is one of a cluster: whether it has a primary key there, whatever `key` says. */
+  inCluster?: 'with a key' | 'without a key';
 }
 
 export interface Catalogue {
   /** The kind of database; MariaDB when absent. */
   database?: 'mariadb' | 'postgresql';
   schema: string;
-  /** Where the database is one of a cluster: its tables of this schema that have no primary key. */
-  cluster?: { keyless: string[] };
   tables: Table[];
   /**
    * The tables that members are drawn from, where they are kept in another source: known for the member's facts alone.

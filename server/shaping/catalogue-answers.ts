@@ -62,13 +62,13 @@ const table = form<Table>({
     .unknown()
     .optional(),
   query: said.optional(),
+  inCluster: said.optional(),
 });
 
 /** What is known of the tables of a portal's sources. */
 export const catalogueAnswer = form<Catalogue>({
   database: said.optional(),
   schema: said,
-  cluster: form<NonNullable<Catalogue['cluster']>>({ keyless: listOf(said) }).optional(),
   tables: listOf(table),
   rosters: listOf(table).optional(),
 });

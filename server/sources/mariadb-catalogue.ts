@@ -71,25 +71,24 @@ export async function readCatalogue(ask: Ask, schema: string): Promise<Catalogue
       tables,
     );
   }
-  const cluster = await clusterOf(ask, schema, tables);
-  return withManyRelations({ schema, ...(cluster ? { cluster } : {}), tables: [...tables.values()] });
+  await markCluster(ask, schema, tables);
+  return withManyRelations({ schema, tables: [...tables.values()] });
 }
 
 /** Galera's own switch says whether a database is one of several; others don't know it. */
-async function clusterOf(
-  ask: Ask,
-  schema: string,
-  tables: ReadonlyMap<string, Table>,
-): Promise<Catalogue['cluster'] | null> {
+async function markCluster(ask: Ask, schema: string, tables: ReadonlyMap<string, Table>): Promise<void> {
   const [isOn] = await ask("SHOW GLOBAL VARIABLES WHERE Variable_name = 'wsrep_on' AND Value = 'ON'", []);
-  if (!isOn) return null;
-  const keyless = await ask(
-    `SELECT TABLE_NAME t FROM information_schema.TABLES own WHERE TABLE_SCHEMA = ? AND TABLE_TYPE = 'BASE TABLE'
-      AND NOT EXISTS (SELECT 1 FROM information_schema.STATISTICS WHERE TABLE_SCHEMA = own.TABLE_SCHEMA
-        AND TABLE_NAME = own.TABLE_NAME AND INDEX_NAME = 'PRIMARY')`,
+  if (!isOn) return;
+  const stored = await ask(
+    `SELECT TABLE_NAME t, EXISTS (SELECT 1 FROM information_schema.STATISTICS WHERE TABLE_SCHEMA = own.TABLE_SCHEMA
+        AND TABLE_NAME = own.TABLE_NAME AND INDEX_NAME = 'PRIMARY') k
+      FROM information_schema.TABLES own WHERE TABLE_SCHEMA = ? AND TABLE_TYPE = 'BASE TABLE'`,
     [schema],
   );
-  return { keyless: keyless.map((row) => String(row.t)).filter((name) => tables.has(name)) };
+  for (const { t, k } of stored) {
+    const table = tables.get(String(t));
+    if (table) table.inCluster = Number(k) === 1 ? 'with a key' : 'without a key';
+  }
 }
 
 function groupBy(rows: Record<string, unknown>[], part: string): Map<string, Record<string, unknown>[]> {
