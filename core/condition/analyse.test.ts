@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { MemoryRecords } from '../../test/memory-records';
 import { Random } from '../../test/judge/random';
 import { anyCondition, makeScenario, today } from '../../test/judge/scenario';
-import { wellsCatalogue } from '../../test/wells';
+import { column, wellsCatalogue } from '../../test/wells';
 import { contextOf } from '../access/person';
 import { columnsUsed, factsUsed, implies, isAlways, isNever, usesClock } from './analyse';
 import { readCondition } from './check';
@@ -128,6 +128,24 @@ describe('what is certain of a condition', () => {
     }
     expect([certain.never > 100, certain.always > 30, certain.implied > 500]).toEqual([true, true, true]);
   });
+});
+
+it('of yes and no, not the one is the other', () => {
+  const open = { ...scope.table, columns: [...scope.table.columns, column('open', 'yes/no'), column('dry', 'yes/no')] };
+  const at = { ...scope, table: open };
+  const never = (text: string) => isNever(readCondition(text, at), at);
+  expect([
+    never('open <> TRUE AND open <> FALSE'),
+    never('TRUE <> open AND FALSE <> open'),
+    never('open <> TRUE AND open = TRUE'),
+    never('open <> TRUE AND open = dry AND dry = TRUE'),
+    never('open <> dry AND open = dry'),
+    never('open <> TRUE AND open = FALSE'),
+    never('open <> dry AND open = TRUE'),
+    never('open <> dry AND open <> TRUE'),
+    never('open <> TRUE AND dry <> FALSE'),
+  ]).toEqual([true, true, true, true, true, false, false, false, false]);
+  expect(implies(readCondition('open <> TRUE', at), readCondition('open = FALSE', at), at)).toBe(true);
 });
 
 describe('what a condition uses', () => {
