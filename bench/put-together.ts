@@ -37,7 +37,7 @@ export async function withServers<T>(address: DatabaseAddress, work: (start: Sta
       });
     });
   } finally {
-    await Promise.all(children.map(endOf));
+    await Promise.all(children.map((child) => endOf(child)));
     rmSync(folder, { recursive: true, force: true });
   }
 }

@@ -23,7 +23,7 @@ const silence = [
 /** So long a node may take to say how it is, in milliseconds. */
 const patience = 1400;
 const schemas = ['stone_porch', 'alder_fen', 'records'];
-/** A node whose disk has less room than this, in bytes, is left for one that has more. */
+/** A node whose disk has less room than this, in bytes, is left for one that has twice as much. */
 const leastRoom = 64 * 2 ** 20;
 
 /** A node of the cluster: its database, and a door at which the proxy asks whether it may be used. */
@@ -195,7 +195,7 @@ export class ClusterNodes {
   private async isLeftAsFull(node: ClusterNode): Promise<boolean> {
     const others = this.nodes.filter((each) => each !== node && each.hasJoined);
     const [has, ...have] = await Promise.all([node, ...others].map(roomOf));
-    const isFull = has! < leastRoom && have.some((room) => room >= leastRoom);
+    const isFull = has! < leastRoom && have.some((room) => room >= 2 * leastRoom);
     if (isFull !== node.isFull)
       this.say(isFull ? `The disk of ${node.name} is full. Another is used.` : `${node.name} has room again.`);
     node.isFull = isFull;
@@ -203,10 +203,12 @@ export class ClusterNodes {
   }
 }
 
-/** Bytes left for a node's data. */
-async function roomOf({ folder }: ClusterNode): Promise<number> {
-  const { bavail, bsize } = await statfs(folder);
-  return bavail * bsize;
+/** Bytes left for a node's data; no end of them where that can't be told. */
+function roomOf({ folder }: ClusterNode): Promise<number> {
+  return statfs(folder).then(
+    ({ bavail, bsize }) => bavail * bsize,
+    () => Infinity,
+  );
 }
 
 /**

@@ -128,7 +128,8 @@ async function upgrade(streams: Streams): Promise<void> {
     rmSync(join(checkouts, name));
     cluster.signal(name, 'SIGTERM');
     // It has answered what was asked of it by then.
-    while (cluster.pidOfServer(name) === pid || !(await troubles.whole())) await sleep(100);
+    if (!(await within(settling, async () => cluster.pidOfServer(name) !== pid && (await troubles.whole()))))
+      throw new Error(`${name} did not come back as this version.`);
     await sleep(third);
     const [pause] = streams.pauses().toSorted((a, b) => b.longest - a.longest);
     console.log(`${name} is upgraded: the longest wait ${(pause!.longest / 1000).toFixed(1)} s, ${pause!.name}`);
