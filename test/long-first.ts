@@ -3,6 +3,8 @@ import { BaseSequencer, type TestSpecification } from 'vitest/node';
 /** The test files that take longest, from some twenty seconds up. */
 const long = [
   'start/cluster.test.ts',
+  // Where the database was killed at a bad moment, it waits three minutes until that is settled.
+  'start/kills.test.ts',
   'start/start.test.ts',
   'server/http/non-interference.test.ts',
   'server/gate/judge.test.ts',
@@ -13,7 +15,6 @@ const long = [
   'test/torture/torture.test.ts',
   'server/portals/connections.test.ts',
   'server/portals/shape-stops.test.ts',
-  'start/kills.test.ts',
   'server/imports/jobs.test.ts',
   'server/http/shares.test.ts',
   'server/people/mails.test.ts',
