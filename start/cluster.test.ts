@@ -130,11 +130,19 @@ it('has what comes by the thousand at every node before its end, and all or noth
   const bring = (isLarge: boolean, look: () => Promise<void>) =>
     here.transaction(
       async (runner) => {
-        for (let i = 0; i < 3; i++)
-          await runner.many(
+        const some = () =>
+          runner.many(
             raw('INSERT INTO many (n) VALUES (?)'),
             Array.from({ length: 25_000 }, (_, n) => [n]),
           );
+        for (let i = 0; i < 3; i++) {
+          await some();
+          // What is refused on the way is taken back where its parts have come too.
+          await runner.attempt(async () => {
+            await some();
+            return null;
+          });
+        }
         await look();
       },
       { isLarge },
