@@ -6,6 +6,7 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { ClusterProcess, nodeNames, serverNames } from '../test/cluster-process';
 import { Client } from '../test/server';
+import { canMount } from '../test/can-mount';
 import { isThorough, tries } from '../test/thorough';
 import { raw } from '../core/sql/sql';
 import { MariadbSource } from '../server/sources/mariadb';
@@ -378,16 +379,6 @@ it.runIf(isThorough && canMount(folder))(
   },
   600_000,
 );
-
-/** Whether a disk of its own can be given to a node here. */
-function canMount(at: string): boolean {
-  const place = join(at, 'place');
-  mkdirSync(place);
-  const { status } = spawnSync('mount', ['-t', 'tmpfs', 'tmpfs', place]);
-  if (status === 0) spawnSync('umount', [place]);
-  rmSync(place, { recursive: true });
-  return status === 0;
-}
 
 it('ends also while a node is being given its copy', async () => {
   const begun = cluster.said.length;
