@@ -1,5 +1,5 @@
 import { spawnSync, type ChildProcess } from 'node:child_process';
-import { copyFileSync, existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { copyFileSync, existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { statfs } from 'node:fs/promises';
 import { createServer, type Server } from 'node:http';
 import { userInfo } from 'node:os';
@@ -262,10 +262,17 @@ function recovered(dataFolder: string): number {
       `--user=${userInfo().username}`,
       '--wsrep-on=ON',
       `--wsrep-provider=${provider}`,
+      // It joins nobody, but does not begin without.
+      '--wsrep-cluster-address=gcomm://',
+      '--binlog-format=ROW',
+      '--innodb-autoinc-lock-mode=2',
+      '--skip-networking',
+      '--socket=recover.sock',
       '--wsrep-recover',
     ],
     { encoding: 'utf8' },
   );
+  rmSync(join(dataFolder, 'recover.sock'), { force: true });
   const found = /Recovered position:?\s*\S+:(-?\d+)/.exec(stdout + stderr);
   if (!found && status !== 0) throw new Advice(`The data in ${dataFolder} can't be recovered.`);
   return Number(found?.[1] ?? -1);
