@@ -6,8 +6,8 @@ const shared = { environment: 'node' as const, isolate: false, testTimeout: 240_
 
 export default defineConfig({
   test: {
-    // Each file has schemas of its own, so they can go side by side; one of three mostly waits (`test/database.ts`).
-    maxWorkers: 3,
+    // Each file has schemas of its own, so they can go side by side; some of them mostly wait (`test/database.ts`).
+    maxWorkers: 4,
     sequence: { sequencer: LongFirst },
     projects: [
       {

@@ -25,13 +25,13 @@ export default defineConfig({
     contextOptions: { reducedMotion: 'reduce' },
     launchOptions: chromiumOptions,
   },
-  webServer: ports.map((port) => ({
-    command: 'node --import tsx serve.ts',
-    env: { ...(process.env as Record<string, string>), E2E_PORT: port },
+  webServer: {
+    command: 'node --import tsx serve-all.ts',
+    env: process.env as Record<string, string>,
     cwd: import.meta.dirname,
-    url: `http://127.0.0.1:${port}/api/portals/alder-fen/door`,
-    timeout: 120_000,
-    gracefulShutdown: { signal: 'SIGTERM' as const, timeout: 20_000 },
-    stdout: 'pipe' as const,
-  })),
+    wait: { stdout: /all are serving/ },
+    timeout: 240_000,
+    gracefulShutdown: { signal: 'SIGTERM', timeout: 20_000 },
+    stdout: 'pipe',
+  },
 });

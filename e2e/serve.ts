@@ -74,15 +74,18 @@ try {
     privateAddresses: true,
   });
   console.log(`serving on ${server.port}`);
-  process.once(
-    'SIGTERM',
-    () =>
-      void server
-        .close()
-        .then(() => Promise.all([box?.close(), identity.provider.close(), outside.close()]))
-        .then(stop)
-        .then(() => process.exit(0)),
-  );
+  process.send?.('serving');
+  // It may be told twice, by whoever began it and with all of its group.
+  let ending = false;
+  process.on('SIGTERM', () => {
+    if (ending) return;
+    ending = true;
+    void server
+      .close()
+      .then(() => Promise.all([box?.close(), identity.provider.close(), outside.close()]))
+      .then(stop)
+      .then(() => process.exit(0));
+  });
 } catch (error) {
   await stop();
   throw error;

@@ -18,7 +18,7 @@ declare module 'vitest' {
 }
 
 /** As many as `vitest.config.ts` has. */
-const workers = 3;
+const workers = 4;
 
 /** Schemas that tests may make and drop, one for each file. */
 export const testSchemas = [

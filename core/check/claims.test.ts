@@ -20,7 +20,7 @@ it('no claim of a finding is false when it is tried on the data', () => {
   const count = (kind: string) => {
     tried[kind] = (tried[kind] ?? 0) + 1;
   };
-  for (let seed = 1; seed <= tries(500, 1500); seed++) {
+  for (let seed = 1; seed <= tries(300, 1500); seed++) {
     const { catalogue, rows, definition, persons } = makeScenario(seed);
     const memory = new MemoryRecords(catalogue, rows);
     const findings = findFaults(definition, catalogue, []);

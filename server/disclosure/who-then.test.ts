@@ -26,7 +26,7 @@ let demo: Awaited<ReturnType<typeof demoServer>>;
 let portalId = 0;
 const seed = 20261128;
 const begun = Date.parse('2026-10-01T06:00:00Z');
-const steps = tries(70, 200);
+const steps = tries(45, 200);
 const columns = ['address', 'postcode', 'depth_m', 'latitude'];
 
 const rows = (text: string) => demo.server.services.sources.get('then').rows(raw(text));
@@ -217,7 +217,7 @@ it('tells of moments of a month what the gate showed at them, or that it is not 
       }
     }
   console.log(`who could see it then, ${truths.length} moments:`, counts);
-  expect(counts.held).toBeGreaterThan(tries(500, 1500));
-  expect(counts.seen).toBeGreaterThan(tries(35, 100));
+  expect(counts.held).toBeGreaterThan(tries(320, 1500));
+  expect(counts.seen).toBeGreaterThan(tries(20, 100));
   expect(counts.unknown).toBeGreaterThan(0);
 });

@@ -185,7 +185,7 @@ describe('a relation into another source', () => {
         expect(await told(() => way(visitOf(policy, true), true))).toEqual(expected);
         if (JSON.stringify(expected).includes('well') || JSON.stringify(expected).includes('label')) filled++;
       }),
-      { numRuns: tries(16, 40), seed: 20261123 },
+      { numRuns: tries(10, 40), seed: 20261123 },
     );
     expect(filled).toBeGreaterThan(tries(2, 5));
   });
@@ -214,7 +214,7 @@ describe('a relation into another source', () => {
         );
         expect(known.map((each) => `there.${each.split(' ')[0]}`)).toEqual(expect.arrayContaining([...seen]));
       }),
-      { numRuns: tries(16, 40), seed: 7 },
+      { numRuns: tries(10, 40), seed: 7 },
     );
   });
 

@@ -7,6 +7,7 @@ import type { Row } from '../../core/table/value';
 import { demoPassword } from '../../demo/load';
 import { wellPicture } from '../../demo/well-pictures';
 import { demoServer, type Answer, type Client } from '../../test/server';
+import { isThorough } from '../../test/thorough';
 import { recordId } from './gate';
 import { holdRows } from './review/prove';
 import { asEverybody } from '../review/as-everybody';
@@ -41,8 +42,12 @@ beforeAll(async () => {
   }
   await closeWithPhoto(clients.get('mara.lindqvist@example.org')!);
   ({ held } = await holdRows(source, catalogue, 100_000));
+  const asked = new Set<string>();
   for (const [email, client] of clients) {
     const { person, moment } = visitOf(all.find((each) => each.email === email)!);
+    const roles = person.roles.join(' ');
+    if (asked.has(roles) && !isThorough) continue;
+    asked.add(roles);
     people.push({ client, email, view: new ExpectedView(held, definition, person, moment, null) });
   }
 });
@@ -173,6 +178,7 @@ it('no operation tells or does anything with a record that is not theirs', async
       }
     }
   expect(through).toEqual([]);
+  console.log(`foreign records: ${tried} operations, as ${people.length} people`);
   expect(tried).toBeGreaterThan(1200);
   expect(all.map(({ method, path }) => `${method} ${path}`).filter((each) => !succeeded.has(each))).toEqual([]);
 }, 400_000);

@@ -57,7 +57,7 @@ describe("PostgreSQL's row security", () => {
     async () => {
       await hold(
         new Judge(mariadb, (scenario) => loadIntoMariadb(scenario, connection, mariadb), judging),
-        tries(1000, 3000),
+        tries(600, 3000),
         20261123,
         'MariaDB',
       );
@@ -70,7 +70,7 @@ describe("PostgreSQL's row security", () => {
     async () => {
       await hold(
         new Judge(postgres, (scenario) => loadIntoPostgres(scenario, ours, postgres), judging),
-        tries(500, 1000),
+        tries(300, 1000),
         1,
         'PostgreSQL',
       );

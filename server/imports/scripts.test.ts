@@ -152,7 +152,7 @@ describe('a script', () => {
     async () => {
       const random = new Random(27);
       let refused = 0;
-      for (let i = 0; i < tries(60, 200); i++) {
+      for (let i = 0; i < tries(40, 200); i++) {
         await emptied(itself);
         await emptied(ours);
         const text = randomScript(random);
@@ -192,7 +192,7 @@ describe('a script', () => {
         } else expect(await held(ours), text).toEqual(await held(itself));
       }
       expect(refused).toBeGreaterThan(5);
-      expect(refused).toBeLessThan(tries(45, 150));
+      expect(refused).toBeLessThan(tries(30, 150));
     },
   );
 

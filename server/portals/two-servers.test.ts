@@ -2,6 +2,7 @@ import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import { demoPassword } from '../../demo/load';
 import { Client, demoServer } from '../../test/server';
 import { freshSchema } from '../../test/tables';
+import { tries } from '../../test/thorough';
 import { startServer, type RunningServer } from '../server';
 import type { Connection } from 'mariadb';
 import { QueryTypes } from 'sequelize';
@@ -18,6 +19,7 @@ let here: Client;
 let there: Client;
 let desk: Client;
 const bench = '/builder/portals/alder-fen';
+const rounds = tries(6, 20);
 const open = { where: '', create: true, edit: true, delete: true, export: true, columns: {} as Record<string, string> };
 
 beforeAll(async () => {
@@ -67,7 +69,7 @@ it('asks a cluster for all that was decided before, for rights and for records',
 
 describe('a right that is taken at one server', () => {
   it('is taken at the other, and in its jobs, from the next request on', async () => {
-    for (let round = 0; round < 20; round++) {
+    for (let round = 0; round < rounds; round++) {
       expect(Object.keys(await owners())).toEqual(['name', 'phone']);
       await ceiling({ columns: { phone: 'nothing' } });
       expect([round, Object.keys(await owners())]).toEqual([round, ['name']]);
@@ -86,7 +88,7 @@ describe('a right that is taken at one server', () => {
           changes: { phone: { from: (await owners()).phone ?? null, to: '+44 1632 960000' } },
         })
       ).status;
-    for (let round = 0; round < 20; round++) {
+    for (let round = 0; round < rounds; round++) {
       await ceiling({ edit: false });
       expect([round, await edit()]).toEqual([round, 403]);
       await ceiling({});
