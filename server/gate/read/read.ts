@@ -2,8 +2,8 @@ import { viewSql, ViewSql } from '../view/view-sql';
 import { atTable, type TableVisit } from '../view/table-visit';
 import { rightsOf, tableRights, type RecordRights } from '../../../core/access/rights';
 import { visibleColumns } from '../../../core/access/view';
-import { and, bound, joined, name, sql, type Sql } from '../../../core/sql/sql';
-import { findTable } from '../../../core/table/catalogue';
+import { bound, name, sql, type Sql } from '../../../core/sql/sql';
+import { findTable, type Table } from '../../../core/table/catalogue';
 import type { Value } from '../../../core/table/value';
 import type { Runner } from '../../sources/source';
 import { Cells, nothing, selectList } from '../view/cells';
@@ -37,21 +37,39 @@ export async function read(
   return found.record;
 }
 
-/** The record with this key if it is in the view; `lock` keeps it from being changed until the transaction ends. */
-export async function readState(
-  at: TableVisit,
-  key: Value[],
-  columns: string[][],
-  lock: boolean,
-): Promise<RowState | null> {
-  const { runner, visit, view, table } = at;
+/** The question for one record of a table: made once for a visit and the same columns, and asked with a key. */
+interface RecordQuestion {
+  tables: Tables;
+  cells: Cells;
+  /** All before the key's condition, and all after it. */
+  before: Sql;
+  after: Sql;
+  /** Of each lens, where its rules' outcomes stand; 0 what always holds, -1 what never does. */
+  places: { seen: number; edited: number; removable: number; moves: number[]; actions: number[] }[];
+  stateAt: number;
+  cellsAt: number;
+}
+
+const questions = new WeakMap<ViewSql, Map<string, RecordQuestion>>();
+
+function recordQuestion({ visit, view, table }: TableVisit, columns: string[][]): RecordQuestion {
+  const known = questions.get(view) ?? new Map<string, RecordQuestion>();
+  questions.set(view, known);
+  const called = JSON.stringify([table.name, columns]);
+  let question = known.get(called);
+  if (!question) {
+    question = makeQuestion(visit, view, table, columns);
+    known.set(called, question);
+  }
+  return question;
+}
+
+function makeQuestion(visit: Visit, view: ViewSql, table: Table, columns: string[][]): RecordQuestion {
   const tables = new Tables(visit.catalogue, table);
   const paths = columns.length ? columns : visibleColumns(view.view(table)).map((column) => [column]);
   const cells = new Cells(paths, visit.catalogue, tables, view);
   const { lenses } = view.view(table);
-  const { stateRead: stateColumn, edit, removes, actions } = tableRights(view.view(table));
-  // What nobody may change needs no keeping, and a view or a saved query can't be kept by every database.
-  const keeps = lock && (edit.rows.length > 0 || removes || stateColumn !== null || actions.length > 0);
+  const { stateRead: stateColumn } = tableRights(view.view(table));
 
   const selected: Sql[] = [nothing];
   const flag = (test: Sql) => selected.push(sql`(${test} IS TRUE)`) - 1;
@@ -65,12 +83,26 @@ export async function readState(
   }));
   const stateAt = stateColumn === null ? -1 : selected.push(sql`${tables.root}.${name(stateColumn)}`) - 1;
   const cellsAt = selected.length;
+  // The rows first: they may join tables, which are named before them.
+  const rows = view.rows(tables);
+  const before = sql`SELECT ${selectList([...selected, ...cells.selected])} FROM ${tables.sql()} WHERE `;
+  return { tables, cells, before, after: sql` AND ${rows}`, places, stateAt, cellsAt };
+}
 
-  const where = joined([keyIs(tables.root, table, key), view.rows(tables)], and);
-  const [row] = await runner.rows(
-    sql`SELECT ${selectList([...selected, ...cells.selected])} FROM ${tables.sql()}
-      WHERE ${where}${keeps ? view.dialect.lock('change', tables.root) : sql``}`,
-  );
+/** The record with this key if it is in the view; `lock` keeps it from being changed until the transaction ends. */
+export async function readState(
+  at: TableVisit,
+  key: Value[],
+  columns: string[][],
+  lock: boolean,
+): Promise<RowState | null> {
+  const { runner, view, table } = at;
+  const { tables, cells, before, after, places, stateAt, cellsAt } = recordQuestion(at, columns);
+  const { stateRead, edit, removes, actions } = tableRights(view.view(table));
+  // What nobody may change needs no keeping, and a view or a saved query can't be kept by every database.
+  const keeps = lock && (edit.rows.length > 0 || removes || stateRead !== null || actions.length > 0);
+  const locked = keeps ? view.dialect.lock('change', tables.root) : sql``;
+  const [row] = await runner.rows(sql`${before}${keyIs(tables.root, table, key)}${after}${locked}`);
   if (!row) return null;
 
   const holds = (at: number) => at >= 0 && (at === 0 || Number(row[at]) === 1);
@@ -84,17 +116,12 @@ export async function readState(
     state,
   });
   const { editable } = rights;
-  const inOrder = (names: ReadonlySet<string>) =>
-    table.columns
-      .map((column) => column.name)
-      .filter((column) => names.has(column))
-      .map(named);
   return {
     record: {
       id: recordId(key),
       ...cells.read(row, cellsAt),
-      editable: inOrder(editable.shown),
-      replaceable: inOrder(editable.unseen),
+      editable: inOrder(table, editable.shown),
+      replaceable: inOrder(table, editable.unseen),
       deletable: rights.deletable,
       moves: rights.moves.map(({ move }) => ({
         id: move.id,
@@ -107,6 +134,21 @@ export async function readState(
     rights,
     state,
   };
+}
+
+const ordered = new WeakMap<ReadonlySet<string>, string[]>();
+
+/** Columns in the order of their table: of which may be edited there are few sets, each held by its view. */
+function inOrder(table: Table, columns: ReadonlySet<string>): string[] {
+  let names = ordered.get(columns);
+  if (!names) {
+    names = table.columns
+      .map((column) => column.name)
+      .filter((column) => columns.has(column))
+      .map(named);
+    ordered.set(columns, names);
+  }
+  return names;
 }
 
 /** Whether a record with this value in this column is in the person's view; what a relation may be set to. */
