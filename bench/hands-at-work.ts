@@ -92,7 +92,24 @@ export async function scrolledFrames(tab: Tab, lines: number): Promise<number[]>
   await tab.goto('/build/alder-fen/data/visits');
   await tab.getByRole('button', { name: 'Rows', exact: true }).click();
   await tab.getByRole('grid').getByRole('row').nth(5).waitFor();
+  return framesOf(tab, lines);
+}
+
+/** The same of a page that has the lines from the start, one text each, and nothing else: what the browser takes. */
+export async function plainFrames(tab: Tab, lines: number): Promise<number[]> {
+  const all = Array.from(
+    { length: lines + 50 },
+    (_, i) =>
+      `<div role=row aria-rowindex=${i + 1} style="position:absolute;top:${i * 32}px;height:32px">` +
+      `${`line ${i} `.repeat(12)}</div>`,
+  );
+  const inside = `<div style="height:${(lines + 50) * 32}px;position:relative">${all.join('')}</div>`;
+  await tab.setContent(`<div role=grid class=overflow-auto style="height:640px;overflow:auto">${inside}</div>`);
+  return framesOf(tab, lines);
+}
+
+async function framesOf(tab: Tab, lines: number): Promise<number[]> {
   await tab.evaluate((count) => window.scrollLines(count), lines);
-  await tab.waitForFunction(() => window.scrolled.done, undefined, { polling: 200, timeout: 120_000 });
+  await tab.waitForFunction(() => window.scrolled.done, undefined, { polling: 200, timeout: 240_000 });
   return tab.evaluate(() => window.scrolled.frames);
 }

@@ -10,13 +10,14 @@ import { Client } from '../test/server';
 import { dashPage } from './dashboard';
 import { quantile, round, type Figure } from './figures';
 import { withMariadb } from './local-databases';
-import { editsInPlace, scrolledFrames, watchAtWork } from './hands-at-work';
+import { editsInPlace, plainFrames, scrolledFrames, watchAtWork } from './hands-at-work';
 import { growToMillion } from './million';
 import { chromiumOptions } from '../test/chromium';
 
 const bench = '/builder/portals/alder-fen';
 const loads = 15;
 const edits = 40;
+const scrolls = 5;
 
 /**
  * What somebody waits for in Chromium, over a million visits: a sampler's dashboard of two figures, three charts and a
@@ -47,7 +48,7 @@ async function measured(address: DatabaseAddress): Promise<Figure[]> {
     await signIn(desk, 'odile.fennimore');
     const { shown, kept } = await editsInPlace(desk, edits);
     await signInAsBuilder(desk);
-    const frames = await scrolledFrames(desk, 10_000);
+    const longest = await longestFrames(desk);
     const figure = (name: string, ours: number, aim: number): Figure => ({
       name,
       ours: round(ours, 0),
@@ -62,12 +63,34 @@ async function measured(address: DatabaseAddress): Promise<Figure[]> {
       figure('a dashboard, 95th percentile', quantile(warm, 0.95), 1000),
       figure('an edit in place stands there, 95th percentile', quantile(shown, 0.95), 100),
       figure('an edit in place is kept, 95th percentile', quantile(kept, 0.95), 300),
-      figure('10,000 lines scrolled, longest frame', Math.max(...frames), 50),
+      {
+        name: '10,000 lines scrolled, longest frame, beside plain lines',
+        ours: round(longest.ours, 0),
+        reference: round(longest.plain, 0),
+        unit: 'ms',
+        ratio: round(longest.ours / longest.plain),
+        aim: '50 ms or less',
+      },
     ];
   } finally {
     await browser.close();
     await server.close();
   }
+}
+
+/**
+ * The longest frame of the quietest run, of the grid and of a page of plain lines in turns: what others do on the
+ * machine lengthens one frame in some run, and what the grid does itself one in each.
+ */
+async function longestFrames(tab: Tab): Promise<{ ours: number; plain: number }> {
+  const runs: [ours: number, plain: number][] = [];
+  for (let i = 0; i < scrolls; i++)
+    runs.push([Math.max(...(await scrolledFrames(tab, 10_000))), Math.max(...(await plainFrames(tab, 10_000)))]);
+  console.log(
+    'longest frames, and of plain lines:',
+    runs.map((each) => each.map((ms) => ms.toFixed(0)).join('/')).join(' '),
+  );
+  return { ours: Math.min(...runs.map(([ours]) => ours)), plain: Math.min(...runs.map(([, plain]) => plain)) };
 }
 
 async function publish(builder: Client): Promise<void> {

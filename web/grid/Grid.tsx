@@ -71,13 +71,14 @@ function GridOf({
   const selection = blockOf(active, anchor ?? active);
 
   const grid = useGridTable(asking);
-  const { hasNextPage, isFetchingNextPage, fetchNextPage } = rows;
+  const { hasNextPage, fetchNextPage } = rows;
   const fetchFrom = data.length - 40;
   const noteLast = useCallback(
     (last: number) => {
-      if (last >= fetchFrom && hasNextPage && !isFetchingNextPage) void fetchNextPage();
+      // Where more is on its way already nothing is asked: to look whether it is would draw all anew for it.
+      if (last >= fetchFrom && hasNextPage) void fetchNextPage({ cancelRefetch: false });
     },
-    [fetchFrom, hasNextPage, isFetchingNextPage, fetchNextPage],
+    [fetchFrom, hasNextPage, fetchNextPage],
   );
 
   const canChange = useCallback(

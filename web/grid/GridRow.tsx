@@ -1,5 +1,4 @@
 import { memo, type MouseEvent, type PointerEvent } from 'react';
-import { Maximize2 } from 'lucide-react';
 import type { TableInfo, ViewRecord } from '../client/grid';
 import type { ColumnInfo } from '../client/portal';
 import { plainText } from '../../core/table/plain-text';
@@ -48,6 +47,18 @@ interface GridRowProps {
   acts: RowActs;
 }
 
+/** A sheet with a part beside it: one box, since there is one in each of the lines that scroll by. */
+const OpensBeside = () => (
+  <span aria-hidden className="block h-[11px] w-[13px] rounded-[1px] border-[1.5px] border-r-[5px] border-current" />
+);
+
+/** Clipped: what is hidden can be scrolled by a program, which is dear for each of so many cells. */
+const oneLine = 'overflow-clip text-ellipsis whitespace-nowrap leading-[31px]';
+
+/** What stands in a relation's column, where its title is shown in the cell. */
+const leadsTo = (column: ColumnInfo, record: ViewRecord): string | null =>
+  column.relation ? `${column.label}: ${plainText(record.values[column.path])}` : null;
+
 /** One record of the grid, with the cell in it that is being changed; drawn anew when something of it is another. */
 export const GridRow = memo(function GridRow({
   base,
@@ -79,7 +90,7 @@ export const GridRow = memo(function GridRow({
       <div
         role="rowheader"
         className={
-          'sticky left-0 z-[5] flex items-center gap-1 border-r border-line px-2 ' +
+          'sticky left-0 z-[5] flex shrink-0 items-center gap-1 border-r border-line px-2 ' +
           `${isPicked ? 'bg-lichen-wash' : 'bg-paper'}`
         }
         style={{ width: markWidth }}
@@ -101,7 +112,7 @@ export const GridRow = memo(function GridRow({
             className="p-1 text-soft hover:text-ink"
             onClick={() => acts.open(record.id)}
           >
-            <Maximize2 size={13} aria-hidden />
+            <OpensBeside />
           </button>
         )}
       </div>
@@ -114,19 +125,22 @@ export const GridRow = memo(function GridRow({
         return (
           <div
             key={column.path}
-            id={`${id}-${index}-${c}`}
+            // Only the active cell is led to by it.
+            id={isActive ? `${id}-${index}-${c}` : undefined}
             role="gridcell"
             tabIndex={-1}
             aria-colindex={c + 2}
             aria-invalid={kept?.reason ? true : undefined}
             aria-selected={isHeld}
             {...hint(kept?.reason, true)}
+            {...(kept?.reason || isEdited ? {} : hint(leadsTo(column, record)))}
             className={
-              'relative flex items-center border-r border-line px-2 outline-none select-none ' +
+              `${isEdited ? 'relative flex items-center' : oneLine} ` +
+              'shrink-0 border-r border-line px-2 outline-none select-none ' +
               `${isHeld && isBlock ? 'bg-water-wash' : ''} ` +
               `${isActive ? 'shadow-[inset_0_0_0_2px_var(--water)]' : ''} ` +
               `${kept?.reason ? 'bg-iron-wash' : ''} ` +
-              `${isAmount(column) ? 'justify-end' : ''}`
+              `${isAmount(column) ? 'text-right' : ''}`
             }
             style={{ width: each[c] ? Number(each[c]) : undefined }}
             onMouseDown={(event) => acts.press(spot, event)}
@@ -143,26 +157,19 @@ export const GridRow = memo(function GridRow({
                 onTake={(text, onward) => acts.take(spot, text, onward)}
                 onCancel={acts.cancel}
               />
-            ) : (
-              <span
-                className="truncate"
-                {...hint(column.relation ? `${column.label}: ${plainText(record.values[column.path])}` : null)}
-              >
-                {kept ? (
-                  <span className={kept.reason ? 'font-medium text-iron' : 'text-soft'}>
-                    {kept.typed === '' ? '–' : kept.typed}
-                  </span>
-                ) : (
-                  // A press chooses the cell: what it leads to is opened beside, but for a file.
-                  <RecordCell
-                    base={base}
-                    table={info.table}
-                    column={column}
-                    record={record}
-                    plain={column.kind !== 'file'}
-                  />
-                )}
+            ) : kept ? (
+              <span className={kept.reason ? 'font-medium text-iron' : 'text-soft'}>
+                {kept.typed === '' ? '–' : kept.typed}
               </span>
+            ) : (
+              // A press chooses the cell: what it leads to is opened beside, but for a file.
+              <RecordCell
+                base={base}
+                table={info.table}
+                column={column}
+                record={record}
+                plain={column.kind !== 'file'}
+              />
             )}
           </div>
         );
