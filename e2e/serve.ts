@@ -22,19 +22,36 @@ import { builtWeb } from '../start/web';
  * access and pages yet.
  */
 const folder = mkdtempSync(join(tmpdir(), 'stone-porch-e2e-'));
-const database = await startMariadb(
+/** Where tests that count with plain SQL find the database. */
+const note = join(tmpdir(), `stone-porch-e2e-${process.env.E2E_PORT}.json`);
+/** Closes what was opened beside the database. */
+let close = async (): Promise<unknown> => undefined;
+const stop = async () => {
+  rmSync(note, { force: true });
+  // It may be beginning still, and is a process of its own that would stay.
+  await (await starting.catch(() => null))?.stop();
+  rmSync(folder, { recursive: true, force: true });
+};
+// It may be told twice, by whoever began it and with all of its group; and whoever began it may be gone.
+let isEnding = false;
+const end = (): void => {
+  if (isEnding) return;
+  isEnding = true;
+  // What was being loaded loses its database, and nobody waits for it.
+  process.on('uncaughtException', () => undefined);
+  void close()
+    .finally(stop)
+    .finally(() => process.exit());
+};
+process.on('SIGTERM', end);
+process.on('disconnect', end);
+const starting = startMariadb(
   folder,
   ['stone_porch', 'alder_fen', 'bottle_store'],
   ['--innodb-flush-log-at-trx-commit=0', '--skip-innodb-doublewrite'],
 );
-/** Where tests that count with plain SQL find the database. */
-const note = join(tmpdir(), `stone-porch-e2e-${process.env.E2E_PORT}.json`);
+const database = await starting;
 writeFileSync(note, JSON.stringify(database.address));
-const stop = async () => {
-  rmSync(note, { force: true });
-  await database.stop();
-  rmSync(folder, { recursive: true, force: true });
-};
 try {
   await bundledServer();
   const store = await openStore(database.address, 'stone_porch');
@@ -73,20 +90,15 @@ try {
     webFolder: await builtWeb(root),
     privateAddresses: true,
   });
+  close = async () => {
+    await server.close();
+    await Promise.all([box?.close(), identity.provider.close(), outside.close()]);
+  };
   console.log(`serving on ${server.port}`);
   process.send?.('serving');
-  // It may be told twice, by whoever began it and with all of its group.
-  let ending = false;
-  process.on('SIGTERM', () => {
-    if (ending) return;
-    ending = true;
-    void server
-      .close()
-      .then(() => Promise.all([box?.close(), identity.provider.close(), outside.close()]))
-      .then(stop)
-      .then(() => process.exit(0));
-  });
 } catch (error) {
-  await stop();
-  throw error;
+  if (!isEnding) {
+    await stop();
+    throw error;
+  }
 }
