@@ -71,14 +71,13 @@ function GridOf({
   const selection = blockOf(active, anchor ?? active);
 
   const grid = useGridTable(asking);
-  const { hasNextPage, fetchNextPage } = rows;
+  const { hasNextPage, isFetchingNextPage, fetchNextPage } = rows;
   const fetchFrom = data.length - 40;
   const noteLast = useCallback(
     (last: number) => {
-      // Where more is on its way already nothing is asked: to look whether it is would draw all anew for it.
-      if (last >= fetchFrom && hasNextPage) void fetchNextPage({ cancelRefetch: false });
+      if (last >= fetchFrom && hasNextPage && !isFetchingNextPage) void fetchNextPage();
     },
-    [fetchFrom, hasNextPage, fetchNextPage],
+    [fetchFrom, hasNextPage, isFetchingNextPage, fetchNextPage],
   );
 
   const canChange = useCallback(
