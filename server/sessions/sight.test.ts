@@ -101,13 +101,21 @@ async function addresses(): Promise<[method: string, path: string, body?: object
     await at.idOf(desk),
   ];
   const named: Record<string, string[]> = {
+    // What stands together first: of each page the sections that are on it, of each table records that are there.
+    ':page/:section': [
+      'my-details/owners',
+      'all-owners/owners',
+      'parish/owners',
+      'numbers/owners',
+      'numbers/phones',
+      'numbers/last',
+    ],
+    ':table/:id': ['owners/17', 'owners/3', 'wells/231'],
     ':slug': ['alder-fen'],
     ':table': ['owners', 'wells'],
     ':column': ['phone'],
     ':member': [...members.map(String), 'visitor'],
-    ':id': ['17', '3'],
     ':page': ['parish', 'my-details', 'all-owners', 'numbers'],
-    ':section': ['owners', 'phones', 'last'],
     ':relation': ['owner', 'wells'],
     ':steward': ['parish-owners', 'visits-of-samplers'],
     ':number': ['1'],
@@ -140,7 +148,7 @@ async function addresses(): Promise<[method: string, path: string, body?: object
     '/hand-over/:steward/counts': ['?from=9'],
   };
   const spread = (path: string): string[] => {
-    const name = /:\w+/.exec(path)?.[0];
+    const name = Object.keys(named).find((each) => path.includes(each)) ?? /:\w+/.exec(path)?.[0];
     return name === undefined ? [path] : (named[name] ?? ['x']).flatMap((value) => spread(path.replace(name, value)));
   };
   const ending = <T>(of: Record<string, T>, path: string) =>
