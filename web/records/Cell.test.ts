@@ -26,6 +26,15 @@ describe('a cell', () => {
     );
   });
 
+  it('writes what is no number as it was typed, as long as it is on its way', () => {
+    expect([
+      cellText('decimal', '12,5'),
+      cellText('decimal', 'a lot'),
+      cellText('whole number', '7 or 8'),
+      cellText('number', '1e'),
+    ]).toEqual(['12,5', 'a lot', '7 or 8', '1e']);
+  });
+
   it('writes the rest as people read it', () => {
     expect([
       cellText('yes/no', true),

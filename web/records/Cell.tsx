@@ -11,6 +11,8 @@ import { hint } from '../ui/hint';
  */
 export function cellText(type: ColumnType, value: Value | undefined, identifies = false): string {
   if (value === null || value === undefined) return '';
+  // What was typed and is on its way stands as it was typed, also where it will be refused.
+  if (isNumeric(type) && typeof value === 'string' && !/^-?\d+(\.\d+)?$/.test(value)) return value;
   switch (type) {
     case 'yes/no':
       return value ? 'Yes' : 'No';
