@@ -28,8 +28,8 @@ const long = [
 const projects = ['start', 'server', 'core'];
 
 /**
- * Begins with what takes longest, so that no worker is left alone with it at the end; one project after the other, since
- * a worker whose next file is of another project ends, and all modules are read anew.
+ * Begins with what takes longest, so that no worker is left alone with it at the end; one project after the other,
+ * since a worker whose next file is of another project ends, and all modules are read anew.
  */
 export class LongFirst extends BaseSequencer {
   override async sort(files: TestSpecification[]): Promise<TestSpecification[]> {

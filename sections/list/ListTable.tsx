@@ -101,7 +101,13 @@ export function ListTable({ section, answer, picks }: { section: ListInfo; answe
                       </td>
                     )}
                     {columns.map((column, i) => (
-                      <td key={column.path} className={`px-3 py-2 align-top ${isAmount(column) ? 'text-right' : ''}`}>
+                      <td
+                        key={column.path}
+                        className={
+                          `px-3 py-2 align-top ${isAmount(column) ? 'text-right' : ''} ` +
+                          `${!sizing.widths && isCode(record, column) ? 'whitespace-nowrap' : ''}`
+                        }
+                      >
                         {isAmount(column) && <Marks marks={marksAt(section, answer, place, column, i === 0)} />}
                         {i === 0 ? (
                           <SpotLink to={open} className="font-semibold text-ink hover:underline">
@@ -275,6 +281,12 @@ const marksAt = (section: ListInfo, answer: ListAnswer, place: number, column: C
   marksOf(section, answer, place).filter((mark) =>
     section.columns.some(({ path }) => path === mark.column) ? mark.column === column.path : isFirst,
   );
+
+/** What is as short as a code stands on one line, also where there is little room and it has a hyphen in it. */
+function isCode({ values }: ListAnswer['records'][number], { path }: ColumnInfo): boolean {
+  const value = values[path];
+  return typeof value === 'string' && /^\S{1,12}$/.test(value);
+}
 
 const isAway = (column: ColumnInfo, answer: ListAnswer) =>
   column.away === true || answer.away?.includes(column.path) === true;

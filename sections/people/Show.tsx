@@ -156,7 +156,7 @@ function People({
                 ))}
               </span>
             </div>
-            <span className="shrink-0 text-right text-sm">
+            <span className="shrink-0 pt-1 text-right text-sm">
               <StateSaid {...stands} />
             </span>
             {acts.length > 0 && (

@@ -173,7 +173,7 @@ function Sessions({ base, own }: { base: string; own: Own }) {
       <DataTable label="Sessions" head={['Browser', 'Since', 'Last used', <Unseen key="do">Actions</Unseen>]}>
         {own.sessions.map((session) => (
           <tr key={session.id}>
-            <td className="py-1.5 pr-3 text-sm break-words">{session.device ?? 'not said'}</td>
+            <td className="py-1.5 pr-3 break-words">{session.device ?? 'not said'}</td>
             <td className="py-1.5 pr-3">{momentText(session.beganAt)}</td>
             <td className="py-1.5 pr-3">{momentText(session.lastUsed)}</td>
             <td className="py-1 text-right whitespace-nowrap">

@@ -66,16 +66,18 @@ export function PortalPages({ me, corner, within = false }: { me: Me; corner: Re
           data-theme={within && look.theme !== 'device' ? look.theme : undefined}
         >
           <header className="part-top bg-(--top) text-white">
-            <div className="flex flex-wrap items-center gap-x-6 px-4 @min-[560px]:px-6 min-h-13">
-              <span className="flex items-center gap-3 font-head font-bold text-lg py-2">
+            {/* Floats: where the pages do not fit between the name and the corner, they alone go below. */}
+            <div className="flow-root px-4 @min-[560px]:px-6">
+              <span className="float-left mr-6 flex min-h-13 items-center gap-3 py-2 font-head text-lg font-bold">
                 {logo && (
                   <img src={logo} alt="" className="max-h-9 max-w-40 rounded-stone bg-white object-contain p-0.5" />
                 )}
                 {me.portal.name}
               </span>
+              <div className="float-right flex min-h-13 items-center">{corner}</div>
               <nav
                 aria-label={pagesLabel}
-                className="part-pages hidden @min-[560px]:flex flex-wrap gap-x-5 self-stretch"
+                className="part-pages hidden max-w-full flex-wrap gap-x-5 align-top @min-[560px]:inline-flex"
               >
                 {listed.map((each) => (
                   <SpotLink
@@ -83,7 +85,7 @@ export function PortalPages({ me, corner, within = false }: { me: Me; corner: Re
                     to={pageSpot(each.id)}
                     aria-current={each.id === spot.page ? 'page' : undefined}
                     className={
-                      'inline-flex items-center py-3 text-white no-underline border-b-3 ' +
+                      'inline-flex min-h-13 items-center border-b-3 pt-0.75 text-white no-underline ' +
                       `${each.id === spot.page ? 'border-white font-semibold' : 'border-transparent hover:underline'}`
                     }
                   >
@@ -91,7 +93,6 @@ export function PortalPages({ me, corner, within = false }: { me: Me; corner: Re
                   </SpotLink>
                 ))}
               </nav>
-              <div className="ml-auto py-2">{corner}</div>
             </div>
           </header>
           {me.pages.length === 0 && (

@@ -131,7 +131,19 @@ export function Cell({
         {text}
       </a>
     );
+  if (type === 'date' || type === 'date and time') return <Moment text={text} />;
   return <>{notes?.currency ? `${text} ${notes.currency}` : text}</>;
+}
+
+/** A day stays on one line; its time may go below. */
+function Moment({ text }: { text: string }) {
+  const time = /, \d\d:\d\d$/.exec(text)?.index ?? text.length;
+  return (
+    <>
+      <span className="whitespace-nowrap">{text.slice(0, time + 1)}</span>
+      {text.slice(time + 1)}
+    </>
+  );
 }
 
 /** What a value is called that stands for another, or for each of several. */

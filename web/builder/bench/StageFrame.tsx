@@ -41,7 +41,10 @@ export function StageFrame({
                       `${item.current ? 'bg-lichen-wash font-bold shadow-[inset_3px_0_0_var(--lichen)]' : ''}`
                     }
                   >
-                    <span className="min-w-0 flex-1 truncate" {...hint(item.raw ?? item.label)}>
+                    <span
+                      className="line-clamp-2 min-w-0 flex-1 [overflow-wrap:anywhere]"
+                      {...hint(item.raw ?? item.label)}
+                    >
                       {item.label}
                     </span>
                     {item.aside !== undefined && (
