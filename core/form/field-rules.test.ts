@@ -3,7 +3,7 @@ import { expect, it } from 'vitest';
 import { parseCondition } from '../condition/parse';
 import type { FieldRule } from '../definition/definition';
 import type { Catalogue, Table } from '../table/catalogue';
-import { faultsOf, keepingRules, rulesAfter, worksAt } from './field-rules';
+import { faultsOf, keepingRules, mayStayEmpty, rulesAfter, worksAt } from './field-rules';
 
 const names = ['a', 'b', 'c', 'd'];
 const table: Table = {
@@ -76,6 +76,24 @@ it('a fault stands at every column of a rule that holds, of what is required at 
       expect(Object.keys(faults).every((name) => names.includes(name))).toBe(true);
     }),
   );
+});
+
+it('what may stay empty is exactly what no rule asks for, whatever holds, and the table does without', () => {
+  fc.assert(
+    fc.property(fc.array(anyRule, { maxLength: 5 }), (rules) => {
+      const asking = rules.filter(({ does }) => does === 'required');
+      const faults = faultsOf(asking.map((rule) => ({ rule, applies: true, empty: new Set(names) })));
+      expect(table.columns.filter((column) => mayStayEmpty(column, rules)).map(({ name }) => name)).toEqual(
+        names.filter((name) => faults[name] === undefined),
+      );
+    }),
+  );
+  const needed = { ...table.columns[0]!, nullable: false };
+  expect([
+    mayStayEmpty(needed, []),
+    mayStayEmpty({ ...needed, hasDefault: true }, []),
+    mayStayEmpty({ ...needed, automatic: true }, []),
+  ]).toEqual([false, true, true]);
 });
 
 it('a rule whose column is gone, or whose condition is about something else, does not work', () => {

@@ -2,7 +2,7 @@ import { checkCondition } from '../condition/check';
 import { columnsUsed } from '../condition/analyse';
 import type { ConditionScope } from '../condition/scope';
 import type { FieldRule } from '../definition/definition';
-import { findColumn } from '../table/catalogue';
+import { findColumn, type Column } from '../table/catalogue';
 
 /** What was written of a record. */
 export interface Written {
@@ -17,6 +17,12 @@ export interface RuleOutcome {
   applies: boolean;
   /** Which of its columns hold nothing: NULL or an empty text. */
   empty: ReadonlySet<string>;
+}
+
+/** Whether a new record is kept without anything at the column, whatever else it holds. */
+export function mayStayEmpty({ name, nullable, hasDefault, automatic }: Column, rules: readonly FieldRule[]): boolean {
+  const isAsked = rules.some(({ does, columns }) => does === 'required' && columns.includes(name));
+  return (nullable || hasDefault || automatic) && !isAsked;
 }
 
 /** Whether a rule can be asked: its columns are there, and its condition is one of the table's. */

@@ -6,6 +6,7 @@ import { usePlace } from '../../web/place/place';
 import { ColumnInput } from '../../web/records/ColumnInput';
 import { Button } from '../../web/ui/Button';
 import { Field } from '../../web/ui/Field';
+import { InputLabel } from '../../web/records/InputLabel';
 import type { FormInfo, Typed } from './entered';
 
 const wide: Record<number, string> = {
@@ -106,15 +107,7 @@ function LineInputs({
     return (
       <Field
         key={column}
-        label={
-          required ? (
-            info.label
-          ) : (
-            <>
-              {info.label} <span className="font-normal text-soft">(if you like)</span>
-            </>
-          )
-        }
+        label={<InputLabel label={info.label} mayStayEmpty={required !== true} />}
         fault={faultAt(column)}
       >
         {(ids) => (

@@ -5,6 +5,7 @@ import { usePlace } from '../../web/place/place';
 import { Cell } from '../../web/records/Cell';
 import { ColumnInput } from '../../web/records/ColumnInput';
 import { Field } from '../../web/ui/Field';
+import { InputLabel } from '../../web/records/InputLabel';
 import { typedLines, withLines, type FormInfo, type Typed } from './entered';
 import { Lines } from './Lines';
 
@@ -108,15 +109,7 @@ function Input({
   if (!info) return null;
   const field = (
     <Field
-      label={
-        isRequired || isFixed ? (
-          info.label
-        ) : (
-          <>
-            {info.label} <span className="font-normal text-soft">(if you like)</span>
-          </>
-        )
-      }
+      label={<InputLabel label={info.label} mayStayEmpty={!isRequired && !isFixed} />}
       fault={fault}
       hint={isFixed ? [hint, 'From your link'].filter(Boolean).join(' · ') : hint}
     >

@@ -3,6 +3,7 @@ import { fromPlain } from '../../core/table/plain-text';
 import { problemText, ServerProblem } from '../../web/client/http';
 import { useAddRecord } from '../../web/client/stewards';
 import { usePlace } from '../../web/place/place';
+import { InputLabel } from '../../web/records/InputLabel';
 import { ColumnInput } from '../../web/records/ColumnInput';
 import { Button } from '../../web/ui/Button';
 import { Dialog } from '../../web/ui/Dialog';
@@ -41,7 +42,11 @@ export function AddPerson({
     >
       <form onSubmit={submit} noValidate className="grid gap-3">
         {fills.map((column) => (
-          <Field key={column.path} label={column.label} fault={faults[column.path]}>
+          <Field
+            key={column.path}
+            label={<InputLabel label={column.label} mayStayEmpty={column.mayStayEmpty === true} />}
+            fault={faults[column.path]}
+          >
             {(ids) => (
               <ColumnInput
                 column={column}

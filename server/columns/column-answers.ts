@@ -9,6 +9,7 @@ export const columnInfo = form<ColumnInfo>({
   label: said,
   type: Joi.valid(...columnTypes),
   nullable: yesNo,
+  mayStayEmpty: yesNo.optional(),
   maxLength: whole.optional(),
   scale: whole.optional(),
   choices: listOf(said).optional(),

@@ -14,9 +14,10 @@ import { askable } from '../../core/access/ask';
 import { ownValueOf } from '../../core/access/own-facts';
 import { printOperand } from '../../core/condition/print';
 import { opennessCases, visibleColumns } from '../../core/access/view';
-import { columnLabel, columnNotes } from '../../core/definition/definition';
+import { columnLabel, columnNotes, type PortalDefinition } from '../../core/definition/definition';
 import { printPath, readPath } from '../../core/definition/path';
 import type { ColumnKind } from '../../core/table/column-kind';
+import { mayStayEmpty } from '../../core/form/field-rules';
 import { maskAsked, type Mask } from '../../core/mask/mask';
 import { crossingOn, crossingsFrom, type Crossing } from '../../core/definition/sources';
 import {
@@ -25,6 +26,7 @@ import {
   isPathProblem,
   plainLabel,
   resolvePath,
+  type Column,
   type ColumnType,
   type Relation,
 } from '../../core/table/catalogue';
@@ -35,6 +37,8 @@ export interface ColumnInfo {
   label: string;
   type: ColumnType;
   nullable: boolean;
+  /** Present where a new record is kept without it. */
+  mayStayEmpty?: true;
   maxLength?: number;
   scale?: number;
   choices?: string[];
@@ -150,6 +154,10 @@ export async function tableInfo(visit: PlacedVisit, tableName: string): Promise<
     ],
   };
 }
+
+/** Said of a column without which a new record is kept. */
+export const spared = ({ tables }: PortalDefinition, table: string, column: Column): { mayStayEmpty?: true } =>
+  mayStayEmpty(column, tables[table]?.rules ?? []) ? { mayStayEmpty: true } : {};
 
 function askedByMask(mask: Mask): ColumnInfo['asked'] {
   const asked = maskAsked(mask);
@@ -273,6 +281,7 @@ function ownInfos(visit: Visit, view: ViewSql, tableName: string, paths: string[
         label: path.length === 1 ? label : throughLabel(path.at(-2)!, label),
         type: column.type,
         nullable: column.nullable,
+        ...(path.length === 1 ? spared(visit.definition, table.name, column) : {}),
         maxLength: column.maxLength,
         scale: column.scale,
         choices: isShown ? column.choices : undefined,

@@ -4,6 +4,7 @@ import { demoPassword } from '../../demo/load';
 import { demoServer, type Client } from '../../test/server';
 import { parseCondition } from '../../core/condition/parse';
 import type { PortalDefinition } from '../../core/definition/definition';
+import type { TableInfo } from '../columns/column-info';
 import { Setting } from '../store/models';
 
 /**
@@ -208,6 +209,21 @@ describe('a member', () => {
       [{}, 400],
     ] as const)
       expect((await ines.post(`${portal}/records/visits`, body)).status).toBe(status);
+  });
+
+  it('is told what a new record is kept without, and it is; each of the others is asked for', async () => {
+    const desk = demo.client();
+    await desk.post(`${portal}/sign-in`, { email: 'odile.fennimore@example.org', password: demoPassword });
+    const { columns, fills } = (await desk.get(`${portal}/tables/visits`)).body as TableInfo;
+    const asked = columns.filter(({ path, mayStayEmpty }) => fills!.includes(path) && !mayStayEmpty);
+    expect(asked.map(({ path }) => path)).toEqual(['well_id', 'asked_on']);
+    const values: Record<string, unknown> = { well_id: 231, asked_on: '2026-11-24' };
+    const tried = (given: object) => desk.post(`${portal}/records/visits?trial=true`, { values: given });
+    expect((await tried(values)).status).toBe(200);
+    for (const { path } of asked) {
+      const { status, body } = await tried({ ...values, [path]: null });
+      expect([status, Object.keys(body.fields as object)]).toEqual([422, [path]]);
+    }
   });
 
   it('writes several at once, all or each by itself', async () => {

@@ -6,7 +6,7 @@ import { rosterEmail } from '../../core/people/roster-email';
 import { findColumn, findTable, plainLabel, type Catalogue } from '../../core/table/catalogue';
 import { isOfDomains, normaliseEmail } from '../../core/text/email';
 import { columnInfo } from '../columns/column-answers';
-import type { ColumnInfo } from '../columns/column-info';
+import { spared, type ColumnInfo } from '../columns/column-info';
 import { InvalidValues, NotFound } from '../gate/gate';
 import { form, listOf, said, saidOrNull, yesNo } from '../http/answers';
 import { anybody, endpoint } from '../http/endpoint';
@@ -39,6 +39,7 @@ function askedInfo(definition: PortalDefinition, catalogue: Catalogue, table: st
     label: columnLabel(definition, table, name, plainLabel),
     type,
     nullable,
+    ...spared(definition, table, column),
     ...(maxLength === undefined ? {} : { maxLength }),
     ...(scale === undefined ? {} : { scale }),
     ...(choices === undefined ? {} : { choices }),

@@ -7,6 +7,7 @@ import { signUps } from '../client/portal';
 import { ColumnInput } from '../records/ColumnInput';
 import { Button } from '../ui/Button';
 import { Field } from '../ui/Field';
+import { InputLabel } from '../records/InputLabel';
 import { Notice, Skeleton } from '../ui/Notice';
 import { DoorCard } from './SignIn';
 
@@ -61,7 +62,11 @@ export function SignUp({ slug, title, colour, mailBox }: AtDoor) {
           {ask.isError && Object.keys(faults).length === 0 && <Notice kind="fault">{problemText(ask.error)}</Notice>}
           <EmailField email={email} onChange={setEmail} fault={faults.email} domains={info.data.domains} />
           {info.data.asks.map((column) => (
-            <Field key={column.path} label={column.label} fault={faults[column.path]}>
+            <Field
+              key={column.path}
+              label={<InputLabel label={column.label} mayStayEmpty={column.mayStayEmpty === true} />}
+              fault={faults[column.path]}
+            >
               {(ids) => (
                 <ColumnInput
                   column={column}

@@ -6,6 +6,7 @@ import { usePlace } from '../place/place';
 import { Button } from '../ui/Button';
 import { Dialog } from '../ui/Dialog';
 import { Field } from '../ui/Field';
+import { InputLabel } from './InputLabel';
 import { Notice } from '../ui/Notice';
 import { ColumnInput } from './ColumnInput';
 
@@ -64,7 +65,7 @@ export default function ActionDialog({
       <form ref={form} noValidate className="grid gap-3" onSubmit={(event) => void send(event)}>
         {action.confirm && <p className="whitespace-pre-line">{action.confirm}</p>}
         {asks.map(({ id, column, table, required }) => (
-          <Field key={id} label={column.label} fault={faults[id]} {...(required ? {} : { hint: 'May stay empty' })}>
+          <Field key={id} label={<InputLabel label={column.label} mayStayEmpty={!required} />} fault={faults[id]}>
             {(ids) => (
               <ColumnInput
                 column={column}

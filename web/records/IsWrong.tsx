@@ -8,6 +8,7 @@ import { usePlace } from '../place/place';
 import { Button } from '../ui/Button';
 import { Dialog } from '../ui/Dialog';
 import { Field } from '../ui/Field';
+import { InputLabel } from './InputLabel';
 import { Notice } from '../ui/Notice';
 import { CircleChoice } from './CircleChoice';
 import { ColumnInput } from './ColumnInput';
@@ -70,7 +71,7 @@ function WrongDialog({ table, id, column, record, writes, onClose }: Of & { writ
           Now it says: <RecordCell base={base} table={table} column={column} record={record} />
         </p>
         {!inWords && (
-          <Field label="It should be" hint="May stay empty" fault={fields.meant}>
+          <Field label={<InputLabel label="It should be" mayStayEmpty />} fault={fields.meant}>
             {(ids) => (
               <ColumnInput
                 column={{ ...column, nullable: true }}

@@ -8,6 +8,7 @@ import { DataTable } from '../ui/DataTable';
 import { Dialog } from '../ui/Dialog';
 import { Skeleton } from '../ui/Notice';
 import { Answered } from './Answered';
+import { isAmount } from './Cell';
 import { measureWords, shownNumber } from './numbers';
 import { RecordCell } from './RecordCell';
 import { RecordLink } from './record-links';
@@ -75,11 +76,19 @@ function Linked({ table, id, linked, under }: { table: string; id: string; linke
             {found.total === 0 && <p className="text-soft">There are none.</p>}
             {found.total > 0 && linked.asCards && <LinkedCards linked={linked} records={found.records} />}
             {found.total > 0 && !linked.asCards && (
-              <DataTable label={`${linked.label}, linked`} small head={linked.columns.map(({ label }) => label)}>
+              <DataTable
+                label={`${linked.label}, linked`}
+                small
+                head={linked.columns.map((column) => (
+                  <span key={column.path} className={isAmount(column) ? 'block text-right' : ''}>
+                    {column.label}
+                  </span>
+                ))}
+              >
                 {found.records.map((record) => (
                   <tr key={record.id}>
                     {linked.columns.map((column, i) => (
-                      <td key={column.path}>
+                      <td key={column.path} className={isAmount(column) ? 'text-right' : ''}>
                         {i === 0 && record.id !== null ? (
                           <RecordLink table={linked.table} id={record.id}>
                             <RecordCell base={base} table={linked.table} column={column} record={record} plain />

@@ -5,6 +5,7 @@ import type { ColumnInfo } from '../client/portal';
 import { usePlace } from '../place/place';
 import { Button } from '../ui/Button';
 import { Field } from '../ui/Field';
+import { InputLabel } from './InputLabel';
 import { Notice, Skeleton } from '../ui/Notice';
 import { ColumnInput } from './ColumnInput';
 import { useNewRecord } from './new-record';
@@ -66,7 +67,12 @@ function Filled({
     <form ref={form} onSubmit={submit} noValidate className="grid gap-4">
       <div className="grid gap-x-4 gap-y-3">
         {columns.map((column) => (
-          <Field key={column.path} label={column.label} fault={faults[column.path]} beside>
+          <Field
+            key={column.path}
+            label={<InputLabel label={column.label} mayStayEmpty={column.mayStayEmpty === true} />}
+            fault={faults[column.path]}
+            beside
+          >
             {(ids) => (
               <ColumnInput
                 column={column}

@@ -33,7 +33,7 @@ export function Field({
         <label htmlFor={id} className="text-soft text-sm pt-1.5">
           {label}
         </label>
-        <div className="grid gap-1">
+        <div className="grid content-start gap-1">
           {input}
           {below}
         </div>
