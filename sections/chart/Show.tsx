@@ -107,7 +107,9 @@ function Numbers({
       )}
       {some.length < data.places.length && (
         <p className="text-sm text-soft">
-          {some.length} of {data.places.length.toLocaleString()} are drawn; the table has them all.
+          {some.length < placed.length
+            ? `${some.length} of ${data.places.length.toLocaleString()} are drawn; the table has them all.`
+            : `What has nothing at “${by.column.label}” stands in the table alone.`}
         </p>
       )}
       <NumberTable section={section} by={by} data={data} says={says} opens={opens} />

@@ -15,7 +15,7 @@ export default function FigureShow({ section }: ShowProps<'figure'>) {
   const noun = section.label.toLowerCase();
   if (section.away || !section.open) return <NothingOf noun={noun} away={section.away === true} />;
   return (
-    <div className="grid gap-1 rounded-stone border border-line bg-paper px-4 py-3">
+    <div className="grid grow content-start gap-1 rounded-stone border border-line bg-paper px-4 py-3">
       <p className="text-sm text-soft">{numberWords(section)}</p>
       <Answered answer={answer} lines={1}>
         {({ taken, against }) => (

@@ -1,11 +1,11 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { Bookmark, SlidersHorizontal } from 'lucide-react';
 import { lazy, Suspense, useState } from 'react';
-import { problemText } from '../../web/client/http';
 import { useActions } from '../../web/client/actions';
 import { useSectionList } from '../../web/client/portal';
 import { Button } from '../../web/ui/Button';
 import { Notice, Skeleton } from '../../web/ui/Notice';
+import { askedText } from '../../web/records/Answered';
 import { FilterBar } from '../../web/records/FilterBar';
 import { newRecord, SpotLink, useListState, usePlace } from '../../web/place/place';
 import { buttonLook } from '../../web/ui/Button';
@@ -147,7 +147,7 @@ export default function ListShow({ section }: ShowProps<'list'>) {
             )
           }
         >
-          {problemText(answer.error)}
+          {askedText(answer.error, narrowed || state.sort !== '')}
         </Notice>
       )}
       {answer.isPending && <Skeleton lines={6} />}

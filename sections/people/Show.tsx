@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { MoreHorizontal, UserPlus } from 'lucide-react';
-import { problemText } from '../../web/client/http';
+import { askedText } from '../../web/records/Answered';
 import { useLookedAfter, type LookedAfterList } from '../../web/client/stewards';
 import { SpotLink, useListState, usePlace } from '../../web/place/place';
 import { FilterBar } from '../../web/records/FilterBar';
@@ -63,7 +63,7 @@ export default function PeopleShow({ section }: ShowProps<'people'>) {
             </Button>
           }
         >
-          {problemText(answer.error)}
+          {askedText(answer.error, true)}
         </Notice>
       )}
       {answer.isPending && <Skeleton lines={6} />}

@@ -76,7 +76,7 @@ export function PageShown({ page, within }: { page: PageInfo; within: boolean })
         return (
           <section
             key={`${page.id}/${each.id}`}
-            className={`part-section part-${each.kind} group/section relative grid min-w-0 content-start gap-2 ${
+            className={`part-section part-${each.kind} group/section relative flex min-w-0 flex-col gap-2 ${
               spans[each.width ?? 'full']
             }`}
             aria-label={each.title}
@@ -85,7 +85,7 @@ export function PageShown({ page, within }: { page: PageInfo; within: boolean })
             {each.refresh && <Refreshed page={page.id} section={each.id} seconds={each.refresh} />}
             {each.title && <h2>{each.title}</h2>}
             {/* What stands within goes by the section's own width. */}
-            <div className="@container">
+            <div className="@container flex grow flex-col">
               <Suspense fallback={<Skeleton lines={4} />}>
                 <Show section={each} />
               </Suspense>

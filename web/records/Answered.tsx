@@ -1,6 +1,6 @@
 import type { ReactNode } from 'react';
 import type { UseQueryResult } from '@tanstack/react-query';
-import { problemText } from '../client/http';
+import { problemText, ServerProblem } from '../client/http';
 import { Button } from '../ui/Button';
 import { Notice, Skeleton } from '../ui/Notice';
 
@@ -35,6 +35,17 @@ export function NothingOf({ noun, away }: { noun: string; away: boolean }) {
   );
 }
 
+/**
+ * What went wrong with a question. An address may ask by a column that is gone, which the server calls by its raw name;
+ * so it may where it `arranges` a list.
+ */
+export function askedText(error: unknown, arranges = false): string {
+  const type = error instanceof ServerProblem ? error.type : null;
+  return type === 'condition' || (arranges && type === 'bad-question')
+    ? "What this is narrowed or sorted by isn't here any more."
+    : problemText(error);
+}
+
 /** What went wrong with a question, with a way to ask it again; nothing where nothing did. */
 export function Unanswered({ answer }: { answer: Pick<UseQueryResult, 'isError' | 'error' | 'refetch'> }) {
   if (!answer.isError) return null;
@@ -47,7 +58,7 @@ export function Unanswered({ answer }: { answer: Pick<UseQueryResult, 'isError' 
         </Button>
       }
     >
-      {problemText(answer.error)}
+      {askedText(answer.error)}
     </Notice>
   );
 }
