@@ -255,6 +255,11 @@ test('a list has tabs with counts and is arranged by whoever looks; a page leads
   await page.goto('/p/alder-fen/all-visits');
   await tabs.getByRole('link', { name: /^To plan/ }).click();
   await expect(page.getByText(`${await count("state = 'asked'")} in all`)).toBeVisible();
+  // An address from before may narrow by a column that is gone; from there the whole list is one press away.
+  await page.goto('/p/alder-fen/all-visits?visits.filter=gone_since%20%3D%203');
+  await expect(page.getByText("What this is narrowed or sorted by isn't here any more.")).toBeVisible();
+  await page.getByRole('button', { name: 'Show the whole list' }).click();
+  await expect(shown).toHaveCount(25);
 
   await page.context().clearCookies();
   await signIn(page, 'ines.brannock@example.org', '/p/alder-fen/my-wells');

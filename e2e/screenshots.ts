@@ -18,7 +18,11 @@ await new Promise<void>((resolve, reject) => {
   });
   server.once('exit', () => reject(new Error('the server ended')));
 });
-const browser = await chromium.launch(chromiumOptions);
+// Letters as far from each other as on a screen, where they are not fitted to whole points.
+const browser = await chromium.launch({
+  ...chromiumOptions,
+  args: [...chromiumOptions.args, '--font-render-hinting=none'],
+});
 try {
   const open = async (size: { width: number; height: number }, colorScheme: 'light' | 'dark' = 'light') =>
     (
