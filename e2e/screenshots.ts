@@ -1,23 +1,12 @@
-import { spawn } from 'node:child_process';
 import { join } from 'node:path';
 import { chromium, type Page } from '@playwright/test';
-import { freePort } from '../start/local-mariadb';
 import { root } from '../start/install.mjs';
+import { served } from './served';
 import { choose, seeAs, signIn, signInAsBuilder } from './steps';
 import { chromiumOptions } from '../test/chromium';
 
 /** Takes the pictures of docs/screenshots from the demo: `npm run screenshots`. */
-const port = await freePort();
-const server = spawn(process.execPath, ['--import', 'tsx', join(root, 'e2e', 'serve.ts')], {
-  env: { ...process.env, E2E_PORT: String(port) },
-  stdio: ['ignore', 'pipe', 'inherit'],
-});
-await new Promise<void>((resolve, reject) => {
-  server.stdout.on('data', (part: Buffer) => {
-    if (part.toString().includes('serving')) resolve();
-  });
-  server.once('exit', () => reject(new Error('the server ended')));
-});
+const { base, end } = await served();
 // Letters as far from each other as on a screen, where they are not fitted to whole points.
 const browser = await chromium.launch({
   ...chromiumOptions,
@@ -27,7 +16,7 @@ try {
   const open = async (size: { width: number; height: number }, colorScheme: 'light' | 'dark' = 'light') =>
     (
       await browser.newContext({
-        baseURL: `http://127.0.0.1:${port}`,
+        baseURL: base,
         viewport: size,
         locale: 'en-GB',
         timezoneId: 'Europe/London',
@@ -121,5 +110,5 @@ try {
   }
 } finally {
   await browser.close();
-  server.kill('SIGTERM');
+  await end();
 }
