@@ -1,9 +1,11 @@
 import fc from 'fast-check';
 import { expect, it } from 'vitest';
+import type { Lens } from '../access/lens';
 import { parseCondition } from '../condition/parse';
 import type { FieldRule } from '../definition/definition';
 import type { Catalogue, Table } from '../table/catalogue';
 import { faultsOf, keepingRules, mayStayEmpty, rulesAfter, worksAt } from './field-rules';
+import { sparedColumns } from './spared';
 
 const names = ['a', 'b', 'c', 'd'];
 const table: Table = {
@@ -94,6 +96,24 @@ it('what may stay empty is exactly what no rule asks for, whatever holds, and th
     mayStayEmpty({ ...needed, hasDefault: true }, []),
     mayStayEmpty({ ...needed, automatic: true }, []),
   ]).toEqual([false, true, true]);
+});
+
+it('what decides whether somebody may make a record is not to be left empty', () => {
+  const lens = (keepIn: string | null): Lens =>
+    ({
+      create: {
+        columns: new Set(names),
+        keepIn:
+          keepIn === null
+            ? []
+            : [{ origin: { kind: 'keep-in', of: 'create' }, where: parseCondition(keepIn).condition! }],
+      },
+    }) as unknown as Lens;
+  const spared = (...lenses: Lens[]) => [...sparedColumns({ table, lenses }, catalogue, [])];
+  expect(spared(lens(null))).toEqual(names);
+  expect(spared(lens('b = 1 OR d > 2'))).toEqual(['a', 'c']);
+  expect(spared(lens(null), lens('c = 1'))).toEqual(['a', 'b', 'd']);
+  expect(spared({ create: null } as Lens)).toEqual(names);
 });
 
 it('a rule whose column is gone, or whose condition is about something else, does not work', () => {

@@ -6,7 +6,7 @@ import { stewardActs, type StewardAct } from '../../core/definition/steward';
 import { nameColumns } from '../../core/definition/name-columns';
 import { findTable, plainLabel } from '../../core/table/catalogue';
 import { columnInfo } from '../../server/columns/column-answers';
-import { columnInfos, type ColumnInfo } from '../../server/columns/column-info';
+import { columnInfos, inNew, type ColumnInfo } from '../../server/columns/column-info';
 import { at, viewSql } from '../../server/gate/gate';
 import { listOf, said, saidOrNull } from '../../server/http/answers';
 import type { SectionServe } from '../serve';
@@ -51,7 +51,8 @@ export const serve: SectionServe<PeopleSection, PeopleTold> = {
     const visit = await at({ ...asked, asSteward: id }, steward.roster);
     const table = findTable(visit.catalogue, steward.roster);
     const roster = visit.definition.rosters.find((each) => each.table === steward.roster);
-    const view = table && viewSql(visit).view(table);
+    const sql = viewSql(visit);
+    const view = table && sql.view(table);
     if (!roster || !view || view.lenses.length === 0) return nobody(id);
     const visible = new Set(visibleColumns(view));
     const { fills } = tableRights(view);
@@ -66,11 +67,16 @@ export const serve: SectionServe<PeopleSection, PeopleTold> = {
       email: roster.email,
       fills:
         fills &&
-        (await columnInfos(
+        inNew(
           visit,
-          table.name,
-          [...fills].filter((column) => visible.has(column)),
-        )),
+          sql,
+          table,
+          await columnInfos(
+            visit,
+            table.name,
+            [...fills].filter((column) => visible.has(column)),
+          ),
+        ),
       may: [...steward.may],
     };
   },

@@ -14,10 +14,10 @@ import { askable } from '../../core/access/ask';
 import { ownValueOf } from '../../core/access/own-facts';
 import { printOperand } from '../../core/condition/print';
 import { opennessCases, visibleColumns } from '../../core/access/view';
-import { columnLabel, columnNotes, type PortalDefinition } from '../../core/definition/definition';
+import { columnLabel, columnNotes } from '../../core/definition/definition';
 import { printPath, readPath } from '../../core/definition/path';
 import type { ColumnKind } from '../../core/table/column-kind';
-import { mayStayEmpty } from '../../core/form/field-rules';
+import { sparedColumns } from '../../core/form/spared';
 import { maskAsked, type Mask } from '../../core/mask/mask';
 import { crossingOn, crossingsFrom, type Crossing } from '../../core/definition/sources';
 import {
@@ -26,9 +26,9 @@ import {
   isPathProblem,
   plainLabel,
   resolvePath,
-  type Column,
   type ColumnType,
   type Relation,
+  type Table,
 } from '../../core/table/catalogue';
 
 /** What the browser needs to show, filter and edit one column: nothing of columns that the person doesn't see. */
@@ -37,7 +37,7 @@ export interface ColumnInfo {
   label: string;
   type: ColumnType;
   nullable: boolean;
-  /** Present where a new record is kept without it. */
+  /** Of those to be filled in a new record: present where one is kept without it. */
   mayStayEmpty?: true;
   maxLength?: number;
   scale?: number;
@@ -136,7 +136,7 @@ export async function tableInfo(visit: PlacedVisit, tableName: string): Promise<
     table: tableName,
     label: visit.definition.tables[tableName]?.label ?? plainLabel(tableName),
     key: table.key,
-    columns,
+    columns: rights.fills ? inNew(visit, view, table, columns) : columns,
     fills: rights.fills && inOrder(rights.fills),
     changes: inOrder(rights.changes),
     removes: rights.removes,
@@ -155,9 +155,11 @@ export async function tableInfo(visit: PlacedVisit, tableName: string): Promise<
   };
 }
 
-/** Said of a column without which a new record is kept. */
-export const spared = ({ tables }: PortalDefinition, table: string, column: Column): { mayStayEmpty?: true } =>
-  mayStayEmpty(column, tables[table]?.rules ?? []) ? { mayStayEmpty: true } : {};
+/** Columns of a table for a new record: it is said of each whether one is kept without it. */
+export function inNew(visit: Visit, view: ViewSql, table: Table, columns: ColumnInfo[]): ColumnInfo[] {
+  const spared = sparedColumns(view.view(table), visit.catalogue, visit.definition.tables[table.name]?.rules ?? []);
+  return columns.map((info) => (spared.has(readPath(info.path)![0]!) ? { ...info, mayStayEmpty: true } : info));
+}
 
 function askedByMask(mask: Mask): ColumnInfo['asked'] {
   const asked = maskAsked(mask);
@@ -281,7 +283,6 @@ function ownInfos(visit: Visit, view: ViewSql, tableName: string, paths: string[
         label: path.length === 1 ? label : throughLabel(path.at(-2)!, label),
         type: column.type,
         nullable: column.nullable,
-        ...(path.length === 1 ? spared(visit.definition, table.name, column) : {}),
         maxLength: column.maxLength,
         scale: column.scale,
         choices: isShown ? column.choices : undefined,

@@ -148,7 +148,7 @@ async function addresses(): Promise<[method: string, path: string, body?: object
     '/hand-over/:steward/counts': ['?from=9'],
   };
   const spread = (path: string): string[] => {
-    const name = Object.keys(named).find((each) => path.includes(each)) ?? /:\w+/.exec(path)?.[0];
+    const name = Object.keys(named).find((each) => new RegExp(`${each}\\b`).test(path)) ?? /:\w+/.exec(path)?.[0];
     return name === undefined ? [path] : (named[name] ?? ['x']).flatMap((value) => spread(path.replace(name, value)));
   };
   const ending = <T>(of: Record<string, T>, path: string) =>

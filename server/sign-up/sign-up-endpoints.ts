@@ -2,11 +2,12 @@ import Joi from 'joi';
 import { askedOf } from '../../core/people/sign-ups';
 import { columnLabel, type PortalDefinition } from '../../core/definition/definition';
 import type { SignUp } from '../../core/definition/sign-up';
+import { mayStayEmpty } from '../../core/form/field-rules';
 import { rosterEmail } from '../../core/people/roster-email';
 import { findColumn, findTable, plainLabel, type Catalogue } from '../../core/table/catalogue';
 import { isOfDomains, normaliseEmail } from '../../core/text/email';
 import { columnInfo } from '../columns/column-answers';
-import { spared, type ColumnInfo } from '../columns/column-info';
+import type { ColumnInfo } from '../columns/column-info';
 import { InvalidValues, NotFound } from '../gate/gate';
 import { form, listOf, said, saidOrNull, yesNo } from '../http/answers';
 import { anybody, endpoint } from '../http/endpoint';
@@ -39,7 +40,7 @@ function askedInfo(definition: PortalDefinition, catalogue: Catalogue, table: st
     label: columnLabel(definition, table, name, plainLabel),
     type,
     nullable,
-    ...spared(definition, table, column),
+    ...(mayStayEmpty(column, definition.tables[table]?.rules ?? []) ? { mayStayEmpty: true as const } : {}),
     ...(maxLength === undefined ? {} : { maxLength }),
     ...(scale === undefined ? {} : { scale }),
     ...(choices === undefined ? {} : { choices }),
