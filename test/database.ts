@@ -25,6 +25,8 @@ export const testSchemas = [
   copied.records,
   copied.own,
   'carries',
+  'odd_people',
+  'odd_people_own',
   'tortured',
   'tortured_own',
   'agree',

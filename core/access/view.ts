@@ -4,7 +4,7 @@ import { ceilingRows } from '../definition/ceilings';
 import { dataClassOf, type PortalDefinition } from '../definition/definition';
 import { historyOf } from '../definition/history';
 import { maskTakes, type Mask } from '../mask/mask';
-import { findColumn, type Catalogue, type Table } from '../table/catalogue';
+import { findColumn, isNeeded, type Catalogue, type Table } from '../table/catalogue';
 import { lensesOf, moreOpen, type Lens, type Openness } from './lens';
 import type { Person } from './person';
 import { bothRows, everyRow, type Rows } from './rows';
@@ -141,7 +141,5 @@ export function opennessCases(view: View, column: string): { openness: Openness;
 
 /** Columns that a new record needs and that the database doesn't fill by itself. */
 export function neededColumns(table: Table): string[] {
-  return table.columns
-    .filter((column) => !column.nullable && !column.hasDefault && !column.automatic)
-    .map((column) => column.name);
+  return table.columns.filter(isNeeded).map((column) => column.name);
 }

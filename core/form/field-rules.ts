@@ -2,7 +2,7 @@ import { checkCondition } from '../condition/check';
 import { columnsUsed } from '../condition/analyse';
 import type { ConditionScope } from '../condition/scope';
 import type { FieldRule } from '../definition/definition';
-import { findColumn, type Column } from '../table/catalogue';
+import { findColumn, isNeeded, type Column } from '../table/catalogue';
 
 /** What was written of a record. */
 export interface Written {
@@ -20,9 +20,8 @@ export interface RuleOutcome {
 }
 
 /** Whether a new record is kept without anything at the column, whatever else it holds. */
-export function mayStayEmpty({ name, nullable, hasDefault, automatic }: Column, rules: readonly FieldRule[]): boolean {
-  const isAsked = rules.some(({ does, columns }) => does === 'required' && columns.includes(name));
-  return (nullable || hasDefault || automatic) && !isAsked;
+export function mayStayEmpty(column: Column, rules: readonly FieldRule[]): boolean {
+  return !isNeeded(column) && !rules.some(({ does, columns }) => does === 'required' && columns.includes(column.name));
 }
 
 /** Whether a rule can be asked: its columns are there, and its condition is one of the table's. */

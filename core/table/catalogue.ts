@@ -187,6 +187,10 @@ export function findColumn(table: Table, name: string): Column | undefined {
   return table.columns.find((column) => column.name === name);
 }
 
+/** Whether a new record needs something at the column: the database takes no NULL there and gives nothing by itself. */
+export const isNeeded = ({ nullable, hasDefault, automatic }: Column): boolean =>
+  !nullable && !hasDefault && !automatic;
+
 /** Whether a column's numbers tell records or years apart, so that they are read as names and not as amounts. */
 export function isIdentifier(table: Table, column: Column): boolean {
   return (

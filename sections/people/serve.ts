@@ -3,6 +3,7 @@ import { tableRights } from '../../core/access/rights';
 import { lookedAfterColumns } from '../../core/access/steward-grants';
 import { visibleColumns } from '../../core/access/view';
 import { stewardActs, type StewardAct } from '../../core/definition/steward';
+import { printPath } from '../../core/definition/path';
 import { nameColumns } from '../../core/definition/name-columns';
 import { findTable, plainLabel } from '../../core/table/catalogue';
 import { columnInfo } from '../../server/columns/column-answers';
@@ -44,6 +45,8 @@ const nobody = (steward: string): PeopleTold => ({
   may: [],
 });
 
+const paths = (columns: readonly string[]) => columns.map((column) => printPath([column]));
+
 export const serve: SectionServe<PeopleSection, PeopleTold> = {
   tell: async (asked, { steward: id }) => {
     const steward = asked.definition.stewards?.find((each) => each.id === id);
@@ -62,8 +65,8 @@ export const serve: SectionServe<PeopleSection, PeopleTold> = {
       steward: id,
       table: table.name,
       label: visit.definition.tables[table.name]?.label ?? plainLabel(table.name),
-      columns: await columnInfos(visit, table.name, listed),
-      sheet: await columnInfos(visit, table.name, seen),
+      columns: await columnInfos(visit, table.name, paths(listed)),
+      sheet: await columnInfos(visit, table.name, paths(seen)),
       email: roster.email,
       fills:
         fills &&
@@ -71,11 +74,7 @@ export const serve: SectionServe<PeopleSection, PeopleTold> = {
           visit,
           sql,
           table,
-          await columnInfos(
-            visit,
-            table.name,
-            [...fills].filter((column) => visible.has(column)),
-          ),
+          await columnInfos(visit, table.name, paths([...fills].filter((column) => visible.has(column)))),
         ),
       may: [...steward.may],
     };

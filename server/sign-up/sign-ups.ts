@@ -5,7 +5,7 @@ import type { PortalDefinition } from '../../core/definition/definition';
 import type { SignUp } from '../../core/definition/sign-up';
 import { Problem } from '../../core/refusals/problem';
 import { signInRules } from '../../core/sign-in/sign-in-rules';
-import { findColumn, findTable, type Catalogue } from '../../core/table/catalogue';
+import { findColumn, findTable, isNeeded, type Catalogue } from '../../core/table/catalogue';
 import { parseValue } from '../../core/table/value';
 import { normaliseEmail } from '../../core/text/email';
 import { writeAudit } from '../audit/audit';
@@ -97,11 +97,8 @@ export class SignUps {
         if (!read.ok) faults[name] = read.problem;
       }
     }
-    const needs = (name: string) => {
-      const { nullable, hasDefault } = findColumn(table, name)!;
-      return !nullable && !hasDefault;
-    };
-    for (const name of asked) if (needs(name) && !Object.hasOwn(values, name)) faults[name] = 'This needs a value.';
+    for (const name of asked)
+      if (isNeeded(findColumn(table, name)!) && !Object.hasOwn(values, name)) faults[name] = 'This needs a value.';
     if (Object.keys(faults).length > 0) throw new InvalidValues(faults);
     await this.tryRow(published, signUp, values);
     await this.keep(portal.id, signUp.id, email, values);

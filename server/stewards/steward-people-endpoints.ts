@@ -1,5 +1,6 @@
 import Joi from 'joi';
 import { lookedAfterColumns } from '../../core/access/steward-grants';
+import { printPath } from '../../core/definition/path';
 import { memberStates, type MemberState } from '../../core/people/member-state';
 import { writeAudit } from '../audit/audit';
 import type { CoreServices } from '../definitions/portal-services';
@@ -75,8 +76,8 @@ export function stewardPeopleEndpoints(services: CoreServices, entry: Entry<{ vi
       does: async ({ visit: asked, params, query }) => {
         const { visit, steward } = await atLookedAfter(asked, params.steward);
         const roster = visit.definition.rosters.find(({ table }) => table === steward.roster)!;
-        const sort = [{ column: roster.name, descending: false }];
-        const columns = lookedAfterColumns(roster, steward);
+        const sort = [{ column: printPath([roster.name]), descending: false }];
+        const columns = lookedAfterColumns(roster, steward).map((column) => printPath([column]));
         const question = questionOf(visit, steward.roster, query, { columns, sort, where: 'every row' });
         const answer = await list(visit.source, visit, steward.roster, question);
         const ids = answer.records.flatMap(({ id }) => id ?? []);

@@ -3,7 +3,7 @@ import { tableRights, type TableRights } from '../../../core/access/rights';
 import { askable } from '../../../core/access/ask';
 import { neededColumns } from '../../../core/access/view';
 import { name, sql } from '../../../core/sql/sql';
-import { findColumn, findTable, type Column, type Table } from '../../../core/table/catalogue';
+import { findColumn, findTable, isNeeded, type Column, type Table } from '../../../core/table/catalogue';
 import { relationOf, type ImportColumn, type ImportPlan } from '../../../core/table/import-plan';
 import { readCell } from '../../../core/table/read-cell';
 import { sameValue, type Value } from '../../../core/table/value';
@@ -319,8 +319,7 @@ export class Bringing {
 
   private refuseEmpty(column: string, value: Value, refuse: (column: string, reason: string) => void): void {
     const known = findColumn(this.table, column)!;
-    if (value === null && !known.nullable && !known.hasDefault && !known.automatic)
-      refuse(column, 'This needs a value.');
+    if (value === null && isNeeded(known)) refuse(column, 'This needs a value.');
   }
 
   private stoodBefore(column: string, value: Value): boolean {
