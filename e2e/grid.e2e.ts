@@ -8,7 +8,9 @@ const openGrid = async (page: Page, table: string) => {
   await expect(page.getByRole('grid').getByRole('row').nth(3)).toBeVisible();
 };
 const cell = (page: Page, row: number, column: string) =>
-  page.locator(`[role=row][aria-rowindex="${row + 1}"] [role=gridcell]`).nth(columns.indexOf(column));
+  page.locator(
+    `[role=row][aria-rowindex="${row + 1}"] [role=gridcell][aria-colindex="${columns.indexOf(column) + 2}"]`,
+  );
 let columns: string[] = [];
 const readColumns = async (page: Page) => {
   columns = (await page.getByRole('grid').getByRole('columnheader').allInnerTexts())
@@ -84,6 +86,27 @@ test('records are found, sorted, changed and deleted together, taken out and bro
   await page.keyboard.press('Control+ArrowDown');
   await expect(page.getByText(/^200 of \d,\d+ rows$/)).toBeVisible();
   await page.keyboard.press('Control+Home');
+
+  // What is being typed stays where it is, wherever somebody looks meanwhile. Of the columns those in sight are drawn.
+  const grid = page.getByRole('grid');
+  for (let i = 0; i < columns.indexOf('Fee'); i++) await page.keyboard.press('ArrowRight');
+  await cell(page, 1, 'Fee').dblclick();
+  await grid.getByRole('textbox', { name: 'Fee' }).fill('12.5');
+  await grid.evaluate((box) => box.scrollTo(0, 5000));
+  await expect(page.getByLabel('Select record 160', { exact: true })).toBeVisible();
+  await grid.evaluate((box) => box.scrollTo(0, 0));
+  await expect(page.getByLabel('Select record 1', { exact: true })).toBeVisible();
+  await expect(grid.getByRole('textbox', { name: 'Fee' })).toHaveValue('12.5');
+  await page.keyboard.press('Escape');
+  const first = page.locator('[role=row][aria-rowindex="2"] [role=gridcell]');
+  for (const [key, index] of [
+    ['End', columns.length + 1],
+    ['Home', 2],
+  ] as const) {
+    await page.keyboard.press(key);
+    await expect(first.and(page.locator(`[aria-colindex="${index}"]`))).toBeInViewport();
+    expect(await first.count()).toBeLessThan(columns.length);
+  }
 
   // Visits that samples belong to stay, and are named; the others go and come back.
   await page.getByLabel('Select record 1', { exact: true }).check();

@@ -12,7 +12,7 @@ import { faultAt, GridFoot } from './GridFoot';
 import { gridKeys } from './grid-keys';
 import { GridHead } from './GridHead';
 import { GridRow, type RowActs } from './GridRow';
-import { GridRows, type Reach } from './GridRows';
+import { GridRows, type InSight, type Reach } from './GridRows';
 import { markWidth, rowHeight, startWidth } from './sizes';
 import { useSteady } from './steady';
 import { useGridData } from './use-grid-data';
@@ -223,11 +223,13 @@ function GridOf({
   const width = markWidth + grid.getTotalSize();
   const header = grid.getHeaderGroups()[0]!;
   const acts = useSteady<RowActs>({ toggle, open: setOpen, press, drag, edit, take, cancel });
-  const widths = shown.map((_, c) => header.headers[c]?.getSize() ?? '').join(',');
+  const widths = header.headers.map((head) => head.getSize()).join(',');
   const isHeld = (row: number) => row >= selection.top && row <= selection.bottom;
-  const draw = (index: number) => {
+  const draw = (index: number, { from, to }: InSight) => {
     const record = data[index];
     if (!record) return null;
+    // What is typed stays where it is, wherever somebody scrolls to.
+    const edited = editing?.spot.row === index ? editing : null;
     return (
       <GridRow
         key={record.id ?? index}
@@ -240,12 +242,14 @@ function GridOf({
         unkept={writes.unkept}
         widths={widths}
         width={width}
+        from={edited ? Math.min(from, edited.spot.column) : from}
+        to={edited ? Math.max(to, edited.spot.column) : to}
         isPicked={record.id !== null && picked.has(record.id)}
         activeAt={active.row === index ? active.column : -1}
         heldFrom={isHeld(index) ? selection.left : -1}
         heldTo={isHeld(index) ? selection.right : -1}
         isBlock={anchor !== null && isHeld(index)}
-        edited={editing?.spot.row === index ? editing.text : null}
+        edited={edited ? edited.text : null}
         acts={acts}
       />
     );
@@ -325,7 +329,15 @@ function GridOf({
                 setLayout({ widths: { ...layout.widths, [shown[i]!.path]: startWidth[shown[i]!.type] ?? 160 } })
               }
             />
-            <GridRows scroller={scroller} count={data.length} draw={draw} onLast={noteLast} onReach={setReach} />
+            <GridRows
+              scroller={scroller}
+              count={data.length}
+              widths={widths}
+              kept={editing?.spot.row ?? -1}
+              draw={draw}
+              onLast={noteLast}
+              onReach={setReach}
+            />
           </div>
           {rows.isPending && (
             <div className="p-3">

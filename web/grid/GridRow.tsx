@@ -34,6 +34,9 @@ interface GridRowProps {
   /** Of the columns, in pixels, between commas: the same as long as none is sized. */
   widths: string;
   width: number;
+  /** The columns that are drawn, from the first to the last. */
+  from: number;
+  to: number;
   isPicked: boolean;
   /** The active cell's column, where it is in this line; -1 where it is in none. */
   activeAt: number;
@@ -70,6 +73,8 @@ export const GridRow = memo(function GridRow({
   unkept,
   widths,
   width,
+  from,
+  to,
   isPicked,
   activeAt,
   heldFrom,
@@ -78,7 +83,8 @@ export const GridRow = memo(function GridRow({
   edited,
   acts,
 }: GridRowProps) {
-  const each = widths.split(',');
+  const each = widths.split(',').map(Number);
+  const before = each.slice(0, from).reduce((sum, one) => sum + one, 0);
   return (
     <div
       role="row"
@@ -116,7 +122,8 @@ export const GridRow = memo(function GridRow({
           </button>
         )}
       </div>
-      {shown.map((column, c) => {
+      {shown.slice(from, to + 1).map((column, i) => {
+        const c = from + i;
         const spot = { row: index, column: c };
         const isActive = activeAt === c;
         const isHeld = c >= heldFrom && c <= heldTo;
@@ -142,7 +149,7 @@ export const GridRow = memo(function GridRow({
               `${kept?.reason ? 'bg-iron-wash' : ''} ` +
               `${isAmount(column) ? 'text-right' : ''}`
             }
-            style={{ width: each[c] ? Number(each[c]) : undefined }}
+            style={{ width: each[c], marginLeft: i === 0 ? before : undefined }}
             onMouseDown={(event) => acts.press(spot, event)}
             onPointerEnter={(event) => acts.drag(spot, event)}
             onDoubleClick={() => acts.edit(spot)}
