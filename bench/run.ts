@@ -3,6 +3,7 @@ import { access } from './access';
 import { actions } from './actions';
 import { firstLoad } from './first-load';
 import { cluster } from './cluster';
+import { changeReport } from './change-report';
 import { comparing } from './comparing';
 import { dashboard } from './dashboard';
 import { decisions } from './decisions';
@@ -35,6 +36,7 @@ const benchmarks: Record<string, () => Promise<Figure[]>> = {
   policy,
   decisions,
   comparing,
+  'change-report': changeReport,
   sizes: listSizes,
   importing,
   exporting,

@@ -68,6 +68,7 @@ export class AuditSeals {
         where: { id: { [Op.gt]: last?.lastId ?? 0 } },
         order: [['id', 'ASC']],
         limit: most,
+        raw: true,
       });
       // Up to the first that is too new: numbers are sealed in their order.
       const young = entries.findIndex(({ at }) => at.getTime() > now.getTime() - settled);
@@ -107,7 +108,7 @@ export class AuditSeals {
       const from = Number(before?.lastId ?? 0);
       const follows = Number(seal.number) === Number(before?.number ?? 0) + 1 && seal.before === (before?.digest ?? '');
       if (!follows || seal.digest !== this.ofSeal(seal)) fault('seal broken', Number(seal.number), seal.sealedAt);
-      const there = await AuditEntry.findAll({ where: { id: { [Op.gt]: from, [Op.lte]: seal.lastId } } });
+      const there = await AuditEntry.findAll({ where: { id: { [Op.gt]: from, [Op.lte]: seal.lastId } }, raw: true });
       const found = new Map(there.map((line) => [Number(line.id), line]));
       for (const [id, digest] of readLines(seal.lines)) {
         const line = found.get(id);

@@ -11,7 +11,9 @@ import { cellOf } from '../../core/access/rights';
 import { viewOf } from '../../core/access/view';
 import { moreOpen, type Openness } from '../../core/access/lens';
 import type { PortalDefinition } from '../../core/definition/definition';
+import type { Sql } from '../../core/sql/sql';
 import { MariadbSource } from '../sources/mariadb';
+import type { Runner } from '../sources/source';
 import { compareDefinitions } from './review/compare';
 import type { OpenRecord } from './view/open-record';
 import { everything, moment, personUnder, randomPeople } from './compare.fixture';
@@ -116,6 +118,34 @@ describe('comparing two definitions', () => {
       }
     }
     expect(changes).toBeGreaterThan(50);
+  });
+
+  it('says how far it is, and asks no further once it is stopped', async () => {
+    const { scenario, people, before, after } = randomPeople(1);
+    const catalogue = await loadIntoMariadb(scenario, connection, source);
+    let asked = 0;
+    const counting = { rows: (statement: Sql) => (asked++, source.rows(statement)) } as unknown as Runner;
+    const compare = (progress: (done: number, total: number) => Promise<void>) =>
+      compareDefinitions(counting, catalogue, before, after, people, moment, progress);
+    const told: number[] = [];
+    await compare(async (done, total) => {
+      expect(total).toBe(catalogue.tables.length);
+      told.push(done);
+    });
+    expect(told).toEqual(told.toSorted((a, b) => a - b));
+    expect(told.at(-1)).toBeLessThan(catalogue.tables.length);
+    const whole = asked;
+    expect(whole).toBeGreaterThan(6);
+    asked = 0;
+    let isStopped = false;
+    const stopped = compare(async () => {
+      if (asked < 2 || isStopped) return;
+      isStopped = true;
+      throw new Error('stopped');
+    });
+    await expect(stopped).rejects.toThrow('stopped');
+    // Two were under way at the same time; the other went no further either.
+    expect(asked).toBeLessThanOrEqual(3);
   });
 });
 

@@ -85,8 +85,8 @@ export async function changesBetween(
   parts.push(...old.parts.filter((part) => !parts.some(({ source: known }) => known === part.source)));
   const groups: ComparedGroup[] = [];
   for (const [i, part] of parts.entries()) {
-    await progress(i, parts.length);
-    groups.push(...(await compareDefinitions(part.source, part.catalogue, before, after, people, new Date())));
+    const along = (done: number, total: number) => progress(i * total + done, parts.length * total);
+    groups.push(...(await compareDefinitions(part.source, part.catalogue, before, after, people, new Date(), along)));
   }
   return {
     people: people.length,

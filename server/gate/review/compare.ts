@@ -29,13 +29,26 @@ export interface ComparedGroup {
   change: ViewChange;
 }
 
-/** So many groups travel in one statement. */
+/** So many groups travel in one statement: several smaller ones take longer together. */
 const groupsAtOnce = 2500;
+
+/** So many statements are asked at the same time: it is the database that is waited for, and that has several cores. */
+const statementsAtOnce = 2;
+
+/** Groups of persons for whom one statement tells what changes on a table. */
+interface Ask {
+  table: Table;
+  rolesBefore: string[];
+  rolesAfter: string[];
+  pair: ViewPair;
+  facts: string[][];
+  groups: PersonGroup[];
+}
 
 /**
  * Compares two definitions on the data as it is: for each table and each group of persons with the same roles and
  * facts, how many rows they gain and lose, and which cells open and close. Rows are counted in the database and never
- * loaded.
+ * loaded. `progress` is told how many tables of how many are behind it; what it throws ends the comparison.
  */
 export async function compareDefinitions(
   runner: Runner,
@@ -44,10 +57,42 @@ export async function compareDefinitions(
   after: PortalDefinition,
   people: readonly KnownPerson[],
   moment: Date,
+  progress: (done: number, total: number) => Promise<void> = () => Promise.resolve(),
 ): Promise<ComparedGroup[]> {
+  const at = { runner, catalogue, definition: after, moment };
+  const asks = asksFor(catalogue, before, after, people);
+  const compared: ComparedGroup[][] = [];
+  const lane = async (): Promise<void> => {
+    for (;;) {
+      const next = asks.next();
+      if (next.done) return;
+      const place = compared.push([]) - 1;
+      await progress(catalogue.tables.indexOf(next.value.table), catalogue.tables.length);
+      compared[place] = await comparedBy(at, next.value);
+    }
+  };
+  // Where one fails nothing further is asked, and the others are waited for.
+  const lanes = await Promise.allSettled(
+    Array.from({ length: statementsAtOnce }, () =>
+      lane().catch((error: unknown) => {
+        asks.return();
+        throw error;
+      }),
+    ),
+  );
+  for (const each of lanes) if (each.status === 'rejected') throw each.reason;
+  return compared.flat();
+}
+
+/** One after the other, since the groups of all tables together would take much room. */
+function* asksFor(
+  catalogue: Catalogue,
+  before: PortalDefinition,
+  after: PortalDefinition,
+  people: readonly KnownPerson[],
+): Generator<Ask, void> {
   const everyone = withVisitor(people, before, after);
   const named = namedInMasks(before, after);
-  const compared: ComparedGroup[] = [];
   for (const table of catalogue.tables) {
     // First by roles alone: whoever has the same roles has the same rules, and mostly nothing changed.
     for (const alike of groupPeople(
@@ -56,29 +101,33 @@ export async function compareDefinitions(
       [],
       named,
     )) {
-      const [was, is] = JSON.parse(alike.roles[0]!) as [string[], string[]];
-      const pair = viewPair(before, after, catalogue, table, personOf(alike, was), personOf(alike, is));
+      const [rolesBefore, rolesAfter] = JSON.parse(alike.roles[0]!) as [string[], string[]];
+      const [was, is] = [personOf(alike, rolesBefore), personOf(alike, rolesAfter)];
+      const pair = viewPair(before, after, catalogue, table, was, is);
       if (!pair) continue;
       const facts = factsOfRules(pair.rules, catalogue, table);
       const groups = groupPeople(alike.people, () => [], facts, named);
-      for (let from = 0; from < groups.length; from += groupsAtOnce) {
-        const some = groups.slice(from, from + groupsAtOnce);
-        const changes = await changesOf({ runner, catalogue, definition: after, moment }, table, pair, facts, some);
-        changes.forEach((change, i) => {
-          if (!isChange(change)) return;
-          compared.push({
-            table: table.name,
-            rolesBefore: was,
-            rolesAfter: is,
-            facts: Object.fromEntries(facts.map((fact, j) => [fact.join('.'), some[i]!.facts[j]])),
-            people: some[i]!.people.map((person) => ({ id: person.id, name: person.name })),
-            change,
-          });
-        });
-      }
+      for (let from = 0; from < groups.length; from += groupsAtOnce)
+        yield { table, rolesBefore, rolesAfter, pair, facts, groups: groups.slice(from, from + groupsAtOnce) };
     }
   }
-  return compared;
+}
+
+async function comparedBy(at: DefinitionAt, ask: Ask): Promise<ComparedGroup[]> {
+  const { table, rolesBefore, rolesAfter, pair, facts, groups } = ask;
+  const changes = await changesOf(at, table, pair, facts, groups);
+  return changes.flatMap((change, i) =>
+    isChange(change)
+      ? {
+          table: table.name,
+          rolesBefore,
+          rolesAfter,
+          facts: Object.fromEntries(facts.map((fact, j) => [fact.join('.'), groups[i]!.facts[j]])),
+          people: groups[i]!.people.map((person) => ({ id: person.id, name: person.name })),
+          change,
+        }
+      : [],
+  );
 }
 
 /**
