@@ -224,6 +224,7 @@ describe('npm start', () => {
       'start/portal.mjs',
       'start/portal.ts',
       'start/install.mjs',
+      'start/install-programs.mjs',
       'server/server.ts',
       'server/worker.ts',
       'server/jobs/run-job.ts',

@@ -4,7 +4,7 @@ import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { faultWords } from './fault.mjs';
-import { Advice, checkNode, installPackages, installPrograms, root } from './install.mjs';
+import { Advice, checkNode, installPackages, root } from './install.mjs';
 
 // Random tests try more where there is a night for it (test/thorough.ts).
 if (process.argv.includes('--thorough')) process.env.STONE_PORCH_THOROUGH = '1';
@@ -14,10 +14,14 @@ let passed = 0;
 let failed = 0;
 const folders = ['core', 'server', 'web', 'demo', 'start'];
 const others = ['sections', 'bench', 'e2e'];
+/** Programs that the tests start. */
+const tested = ['mariadb', 'dump', 'postgresql', 'chromium', 'cluster', 'copying'];
 
+let programs = Promise.resolve(0);
 try {
   checkNode();
-  installPrograms(['mariadb', 'dump', 'postgresql', 'chromium', 'cluster', 'copying']);
+  // What needs packages alone goes on while programs come.
+  programs = began('start/install-programs.mjs', ...tested);
   installPackages();
 
   const cruise = 'node_modules/dependency-cruiser/bin/dependency-cruise.mjs';
@@ -34,6 +38,8 @@ try {
 
   // The web first: the tests of the start command and of the browser both serve it.
   await check('build of the web', ['--import', 'tsx', 'start/build-web.ts']);
+
+  if ((await programs) !== 0) throw new Advice('Programs that the tests need are missing: see above.');
 
   const vitest = join(results, 'vitest.json');
   run([
@@ -64,6 +70,8 @@ try {
   console.error(error instanceof Advice ? error.message : faultWords(error));
   failed++;
 } finally {
+  // Programs that are installed by halves would stand in the way of the next try.
+  await programs;
   rmSync(results, { recursive: true, force: true });
 }
 console.log(`\n${passed} passed, ${failed} failed`);
@@ -81,6 +89,15 @@ function run(args, env = {}) {
   return (
     spawnSync(process.execPath, args, { cwd: root, stdio: 'inherit', env: { ...process.env, ...env } }).status === 0
   );
+}
+
+/** Begins a command of Node and gives its exit code when it ends; what it says is shown at once. */
+function began(...args) {
+  const child = spawn(process.execPath, args, { cwd: root, stdio: 'inherit' });
+  return new Promise((resolve) => {
+    child.on('error', () => resolve(1));
+    child.on('close', resolve);
+  });
 }
 
 /** A check that counts as one; what it says is printed when it is done. */
