@@ -2,7 +2,8 @@ import { describe, expect, it } from 'vitest';
 import { person, wellsCatalogue, wellsDefinition, when } from '../../test/wells';
 import type { Grant, MaskRule, PortalDefinition } from '../definition/definition';
 import { findTable } from '../table/catalogue';
-import { addRows, isChange, noChange, viewPair, type ViewChange, type ViewPair } from './compare';
+import type { RowPart } from './rows';
+import { addRows, isChange, noChange, tellingRules, viewPair, type ViewChange, type ViewPair } from './compare';
 
 /** What a change of one grant comes to, part by part. That the numbers are right of real rows is compared elsewhere. */
 const own = when('owner_id = :member.owners.id');
@@ -25,6 +26,14 @@ const owner = person(['owner']);
 const pairOf = (parts: Partial<Grant>, more: Partial<PortalDefinition> = {}, from: Partial<Grant> = {}) =>
   viewPair(portal(from), portal(parts, more), wellsCatalogue, wells, owner, owner);
 const none = { gained: [], lost: [] };
+const mask: MaskRule = {
+  id: 'm',
+  table: 'wells',
+  column: 'note',
+  mask: { style: 'all' },
+  to: 'everyone',
+  exceptRoles: [],
+};
 
 describe('two views', () => {
   it('are one where nothing that is seen or may be done differs, whoever it is by', () => {
@@ -106,15 +115,21 @@ describe('what changes', () => {
     expect(kept.history).toEqual(none);
   });
 
-  it('with rows is counted by what holds of them: gained, lost, kept, and cell by cell', () => {
-    const mask: MaskRule = {
-      id: 'm',
-      table: 'wells',
-      column: 'note',
-      mask: { style: 'all' },
-      to: 'everyone',
-      exceptRoles: [],
+  it('is told by those rules alone on which it depends', () => {
+    const asked = (parts: Partial<Grant>, more: Partial<PortalDefinition> = {}, from: Partial<Grant> = {}) => {
+      const pair = pairOf(parts, more, from)!;
+      return tellingRules(pair).map((place) => (pair.rules[place] as readonly RowPart[])[0]!.where);
     };
+    const codes = { edit: { where: deep, columns: ['code'] } };
+    // What is masked is seen of the same rows; of another column it is asked which can be changed no longer.
+    expect(asked(codes, { masks: [mask] }, codes)).toEqual([own]);
+    expect(asked({}, { masks: [mask] })).toEqual([own, deep]);
+    expect(asked({ delete: { where: own } })).toEqual([own, deep]);
+    expect(asked({ create: undefined })).toEqual([own]);
+    expect(asked({ see: undefined })).toEqual([own, deep]);
+  });
+
+  it('with rows is counted by what holds of them: gained, lost, kept, and cell by cell', () => {
     // Before: own rows, edited and deleted where deep. After: deep rows, note masked, all of them edited, none deleted.
     const pair = viewPair(
       portal({}),

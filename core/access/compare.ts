@@ -151,6 +151,29 @@ export function addRows(change: ViewChange, pair: ViewPair, holds: readonly bool
   if (was.deletable !== is.deletable) change.deletable[is.deletable ? 'gained' : 'lost'] += count;
 }
 
+/** Of more rules than these not every case is tried. */
+const mostTried = 8;
+
+/**
+ * The places of those rules on which it depends what changes for a row: every case of the others is tried with each,
+ * so that what tells nothing need not be asked of every row.
+ */
+export function tellingRules(pair: ViewPair): number[] {
+  const places = pair.rules.map((_, i) => i);
+  if (places.length > mostTried) return places;
+  const cases = Array.from({ length: 2 ** places.length }, (_, bits) => {
+    const change = noChange(pair);
+    addRows(
+      change,
+      pair,
+      places.map((i) => (bits & (1 << i)) !== 0),
+      1,
+    );
+    return JSON.stringify(change);
+  });
+  return places.filter((i) => cases.some((text, bits) => text !== cases[bits ^ (1 << i)]));
+}
+
 /** Whether anything at all is different. */
 export function isChange(change: ViewChange): boolean {
   const { rows, deletable, creatable, comments, files, history } = change;

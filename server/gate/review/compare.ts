@@ -1,5 +1,13 @@
 import type { DefinitionAt } from '../view/definition-at';
-import { addRows, isChange, noChange, viewPair, type ViewChange, type ViewPair } from '../../../core/access/compare';
+import {
+  addRows,
+  isChange,
+  noChange,
+  tellingRules,
+  viewPair,
+  type ViewChange,
+  type ViewPair,
+} from '../../../core/access/compare';
 import {
   factsOfRules,
   groupPeople,
@@ -41,6 +49,8 @@ interface Ask {
   rolesBefore: string[];
   rolesAfter: string[];
   pair: ViewPair;
+  /** Of the pair's rules those that are asked for. */
+  telling: number[];
   facts: string[][];
   groups: PersonGroup[];
 }
@@ -105,17 +115,19 @@ function* asksFor(
       const [was, is] = [personOf(alike, rolesBefore), personOf(alike, rolesAfter)];
       const pair = viewPair(before, after, catalogue, table, was, is);
       if (!pair) continue;
-      const facts = factsOfRules(pair.rules, catalogue, table);
+      const telling = tellingRules(pair);
+      const rules = telling.map((place) => pair.rules[place]!);
+      const facts = factsOfRules(rules, catalogue, table);
       const groups = groupPeople(alike.people, () => [], facts, named);
       for (let from = 0; from < groups.length; from += groupsAtOnce)
-        yield { table, rolesBefore, rolesAfter, pair, facts, groups: groups.slice(from, from + groupsAtOnce) };
+        yield { table, rolesBefore, rolesAfter, pair, telling, facts, groups: groups.slice(from, from + groupsAtOnce) };
     }
   }
 }
 
 async function comparedBy(at: DefinitionAt, ask: Ask): Promise<ComparedGroup[]> {
-  const { table, rolesBefore, rolesAfter, pair, facts, groups } = ask;
-  const changes = await changesOf(at, table, pair, facts, groups);
+  const { table, rolesBefore, rolesAfter, facts, groups } = ask;
+  const changes = await changesOf(at, ask);
   return changes.flatMap((change, i) =>
     isChange(change)
       ? {
@@ -133,13 +145,8 @@ async function comparedBy(at: DefinitionAt, ask: Ask): Promise<ComparedGroup[]> 
 /**
  * The rows of each group by which rules hold for them, counted by the database; what that means is worked out by core.
  */
-async function changesOf(
-  at: DefinitionAt,
-  table: Table,
-  pair: ViewPair,
-  facts: string[][],
-  groups: PersonGroup[],
-): Promise<ViewChange[]> {
+async function changesOf(at: DefinitionAt, { table, pair, telling, facts, groups }: Ask): Promise<ViewChange[]> {
+  const rules = telling.map((place) => pair.rules[place]!);
   const { runner, catalogue, definition, moment } = at;
   const people = new PeopleSql(catalogue, facts, groups);
   const compile = new ViewSql(
@@ -148,7 +155,7 @@ async function changesOf(
     people.fact,
   );
   const seen = [...new Set([...pair.places.before, ...pair.places.after].map((place) => place.seen))]
-    .filter((place) => place >= 0)
+    .filter((place) => telling.includes(place))
     .map((place) => pair.rules[place]!);
   const changes = groups.map(() => noChange(pair));
   if (seen.length === 0) return changes;
@@ -157,7 +164,7 @@ async function changesOf(
       pieces.map((piece, i) => sql`${piece} AS ${name(`${prefix}${i}`)}`),
       comma,
     );
-  const selected = (tables: Tables) => named([people.group, ...flags(pair.rules, tables, compile)], 'c');
+  const selected = (tables: Tables) => named([people.group, ...flags(rules, tables, compile)], 'c');
   const united = joined(
     pairs(
       people,
@@ -169,16 +176,14 @@ async function changesOf(
     sql` UNION ALL `,
   );
   const columns = joined(
-    [people.group, ...pair.rules].map((_, i) => name(`c${i}`)),
+    [people.group, ...rules].map((_, i) => name(`c${i}`)),
     comma,
   );
-  const rows = await runner.rows(sql`SELECT ${columns}, COUNT(*) AS n FROM (${united}) pairs GROUP BY ${columns}`);
-  for (const row of rows)
-    addRows(
-      changes[Number(row[0])]!,
-      pair,
-      pair.rules.map((_, i) => Number(row[i + 1]) === 1),
-      Number(row[pair.rules.length + 1]),
-    );
+  const found = await runner.rows(sql`SELECT ${columns}, COUNT(*) AS n FROM (${united}) pairs GROUP BY ${columns}`);
+  for (const row of found) {
+    const holds = pair.rules.map(() => false);
+    telling.forEach((place, i) => (holds[place] = Number(row[i + 1]) === 1));
+    addRows(changes[Number(row[0])]!, pair, holds, Number(row[rules.length + 1]));
+  }
   return changes;
 }
