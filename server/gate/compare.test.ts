@@ -125,11 +125,10 @@ describe('comparing two definitions', () => {
     const catalogue = await loadIntoMariadb(scenario, connection, source);
     let asked = 0;
     const counting = { rows: (statement: Sql) => (asked++, source.rows(statement)) } as unknown as Runner;
-    const compare = (progress: (done: number, total: number) => Promise<void>) =>
+    const compare = (progress: (done: number) => Promise<void>) =>
       compareDefinitions(counting, catalogue, before, after, people, moment, progress);
     const told: number[] = [];
-    await compare(async (done, total) => {
-      expect(total).toBe(catalogue.tables.length);
+    await compare(async (done) => {
       told.push(done);
     });
     expect(told).toEqual(told.toSorted((a, b) => a - b));

@@ -84,9 +84,12 @@ export async function changesBetween(
   const [{ parts }, old] = await Promise.all([services.sources.all(after), services.sources.all(before)]);
   parts.push(...old.parts.filter((part) => !parts.some(({ source: known }) => known === part.source)));
   const groups: ComparedGroup[] = [];
-  for (const [i, part] of parts.entries()) {
-    const along = (done: number, total: number) => progress(i * total + done, parts.length * total);
+  const tables = parts.reduce((sum, part) => sum + part.catalogue.tables.length, 0);
+  let behind = 0;
+  for (const part of parts) {
+    const along = (done: number) => progress(behind + done, tables);
     groups.push(...(await compareDefinitions(part.source, part.catalogue, before, after, people, new Date(), along)));
+    behind += part.catalogue.tables.length;
   }
   return {
     people: people.length,

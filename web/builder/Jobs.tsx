@@ -6,15 +6,22 @@ import { Button } from '../ui/Button';
 import { Popover } from '../ui/Popover';
 import { JobProgress } from '../jobs/JobProgress';
 
-const doing: Record<string, string> = {
-  'read a file': 'Reading a file',
-  'table from a file': 'Making a table of a file',
-  'look at an import': 'Looking what a file would change',
-  import: 'Bringing a file',
-  export: 'Writing a file',
-  rehearsal: 'Rehearsing',
+/** Each kind of long work in words, and what it counts where that isn't rows. */
+const kinds: Record<string, { doing: string; of?: string; ofMany?: string }> = {
+  'read a file': { doing: 'Reading a file' },
+  'table from a file': { doing: 'Making a table of a file' },
+  'look at an import': { doing: 'Looking what a file would change' },
+  import: { doing: 'Bringing a file' },
+  'bring from an address': { doing: 'Bringing from an address' },
+  export: { doing: 'Writing a file' },
+  'do an action': { doing: 'Doing an action', of: 'record' },
+  'refresh the members': { doing: 'Refreshing the members' },
+  'send invitations': { doing: 'Writing to members', of: 'mail' },
+  'change report': { doing: 'Comparing what publishing changes', of: 'table' },
+  'proof run': { doing: 'Proving', of: 'question' },
+  rehearsal: { doing: 'Rehearsing', of: 'person', ofMany: 'people' },
 };
-const words = (job: JobState) => doing[job.kind] ?? 'Long work';
+const wordsOf = ({ kind }: JobState) => kinds[kind] ?? { doing: 'Long work' };
 
 /**
  * Long work of the portal in one place, wherever on the bench one is: what runs, with a way to stop it, and how what
@@ -52,7 +59,7 @@ export function Jobs({ slug }: { slug: string }) {
         }
       >
         {running?.map((job) => (
-          <JobProgress key={job.id} ways={benchFiles(slug)} job={job.id} doing={words(job)} />
+          <JobProgress key={job.id} ways={benchFiles(slug)} job={job.id} {...wordsOf(job)} />
         ))}
         {ended.length > 0 && (
           <ul className="grid gap-1 text-sm">
@@ -82,7 +89,8 @@ function Made({ slug, job }: { slug: string; job: JobState }) {
 }
 
 function outcome(job: JobState): string {
-  if (job.state === 'cancelled') return `${words(job)}: stopped. Nothing of it stays.`;
-  if (job.state === 'failed') return `${words(job)}: ${jobProblem(job)!.message}`;
-  return `${words(job)}: done.`;
+  const { doing } = wordsOf(job);
+  if (job.state === 'cancelled') return `${doing}: stopped. Nothing of it stays.`;
+  if (job.state === 'failed') return `${doing}: ${jobProblem(job)!.message}`;
+  return `${doing}: done.`;
 }

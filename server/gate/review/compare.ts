@@ -58,7 +58,7 @@ interface Ask {
 /**
  * Compares two definitions on the data as it is: for each table and each group of persons with the same roles and
  * facts, how many rows they gain and lose, and which cells open and close. Rows are counted in the database and never
- * loaded. `progress` is told how many tables of how many are behind it; what it throws ends the comparison.
+ * loaded. `progress` is told how many tables are behind it; what it throws ends the comparison.
  */
 export async function compareDefinitions(
   runner: Runner,
@@ -67,7 +67,7 @@ export async function compareDefinitions(
   after: PortalDefinition,
   people: readonly KnownPerson[],
   moment: Date,
-  progress: (done: number, total: number) => Promise<void> = () => Promise.resolve(),
+  progress: (done: number) => Promise<void> = () => Promise.resolve(),
 ): Promise<ComparedGroup[]> {
   const at = { runner, catalogue, definition: after, moment };
   const asks = asksFor(catalogue, before, after, people);
@@ -77,7 +77,7 @@ export async function compareDefinitions(
       const next = asks.next();
       if (next.done) return;
       const place = compared.push([]) - 1;
-      await progress(catalogue.tables.indexOf(next.value.table), catalogue.tables.length);
+      await progress(catalogue.tables.indexOf(next.value.table));
       compared[place] = await comparedBy(at, next.value);
     }
   };

@@ -58,7 +58,7 @@ export function SendMails({
           onGo={() => start.mutate(order)}
         />
       </div>
-      {id !== null && isBusy && <JobProgress ways={benchFiles(slug)} job={id} doing={`Writing ${word}s`} />}
+      {id !== null && isBusy && <JobProgress ways={benchFiles(slug)} job={id} doing={`Writing ${word}s`} of="mail" />}
       {problem && <Notice kind="fault">{problemText(problem)}</Notice>}
       {outcome && (
         <Notice kind="say" action={<Link to={to('people', '~outbox')}>Outbox</Link>}>

@@ -38,7 +38,7 @@ export function ChangeReport() {
       {begin.isError && <Notice kind="fault">{problemText(begin.error)}</Notice>}
       {problem && <Notice kind="fault">{problemText(problem)}</Notice>}
       {isRunning && job !== null && (
-        <JobProgress ways={benchFiles(slug)} job={job} doing="Comparing, person by person" of="source" />
+        <JobProgress ways={benchFiles(slug)} job={job} doing="Comparing, person by person" of="table" />
       )}
       {told && <Told report={told} />}
     </section>
