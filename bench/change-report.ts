@@ -19,7 +19,7 @@ const bench = '/builder/portals/alder-fen';
 /**
  * What a builder waits for who presses Publish: the change report as its job tells it, of a change that loses each
  * sampler the visits that they only planned and masks every fee, for 10,000 members of the demo grown to a million
- * visits. The reference is the aim. What it tells is held against two counts in plain SQL.
+ * visits. The reference is the aim. What it tells as lost is held against a count in plain SQL.
  */
 export function changeReport(): Promise<Figure[]> {
   return withMariadb(['stone_porch', 'alder_fen'], async (address) => {
