@@ -1,4 +1,12 @@
-import { Children, Fragment, isValidElement, type OptionHTMLAttributes, type ReactNode } from 'react';
+import {
+  Children,
+  Fragment,
+  isValidElement,
+  useState,
+  type MouseEvent,
+  type OptionHTMLAttributes,
+  type ReactNode,
+} from 'react';
 import { Check, ChevronDown } from 'lucide-react';
 import { Select } from 'radix-ui';
 import type { SelectProps } from './select-props';
@@ -28,8 +36,18 @@ export default function SelectList({
 }: SelectProps): ReactNode {
   const groups = groupsOf(children);
   const chosen = groups.flatMap((group) => group.options).find((option) => option.value === String(value));
+  const [isOpen, setOpen] = useState(false);
+  // The list takes the first release of the mouse for that of the press which opened it. Whoever is quicker than it
+  // and presses a choice at once is not heard; the click that follows reaches a choice only then.
+  const pressed = (event: MouseEvent, option: Option): void => {
+    event.preventDefault();
+    setOpen(false);
+    if (option.value !== chosen?.value) onPick(option.value);
+  };
   return (
     <Select.Root
+      open={isOpen}
+      onOpenChange={setOpen}
       value={chosen ? sign(chosen.value) : ''}
       disabled={disabled}
       onValueChange={(next) => onPick(next.slice(1))}
@@ -53,6 +71,7 @@ export default function SelectList({
                     textValue={option.text || 'nothing'}
                     disabled={option.disabled}
                     className="choice-line"
+                    onClick={option.disabled ? undefined : (event) => pressed(event, option)}
                   >
                     <Select.ItemText>{option.text}</Select.ItemText>
                     <Select.ItemIndicator>
