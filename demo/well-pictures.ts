@@ -1,8 +1,8 @@
-import sharp from 'sharp';
 import { Random } from '../core/proof/random';
 
 /** A drawing of a well in its ground, 640 by 360, as PNG: the same for the same number. No photograph of anyone's. */
-export function wellPicture(number: number): Promise<Buffer> {
+export async function wellPicture(number: number): Promise<Buffer> {
+  const { default: sharp } = await import('sharp');
   const random = new Random(number);
   const ground = 130 + random.int(0, 24);
   const layers = ['#8a6f4d', '#a98a5b', '#c2a878', '#7f8c8d'].map((colour, i) => {

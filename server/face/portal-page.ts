@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import type { Request, RequestHandler, Response } from 'express';
-import sharp, { type Sharp } from 'sharp';
+import type { Sharp } from 'sharp';
 import { heldStylesheet } from '../../core/face/stylesheet';
 import { lookOf } from '../../core/face/look';
 import type { PortalDefinition } from '../../core/definition/definition';
@@ -107,6 +107,7 @@ export const portalIcon = (services: CoreServices): RequestHandler =>
 
 async function iconOf({ portal }: PortalDefinition, size: number): Promise<Buffer> {
   const { logo } = portal.face ?? {};
+  const { default: sharp } = await import('sharp');
   const own = sharp(Buffer.from(porch(lookOf(portal).style['--top']!)), { density: 300 });
   if (!logo) return onWhite(own, size);
   // Of a logo only the beginning was looked at: one that is damaged behind it is no picture.
@@ -118,6 +119,7 @@ async function onWhite(picture: Sharp, size: number): Promise<Buffer> {
   const edge = Math.round(size / 8);
   const within = size - 2 * edge;
   const inner = await picture.resize(within, within, { fit: 'contain', background: '#ffffff00' }).png().toBuffer();
+  const { default: sharp } = await import('sharp');
   return sharp({ create: { width: size, height: size, channels: 4, background: '#ffffff' } })
     .composite([{ input: inner, top: edge, left: edge }])
     .png()

@@ -1,5 +1,5 @@
 import { fileTypeFromBuffer } from 'file-type';
-import sharp, { type Sharp, type SharpOptions } from 'sharp';
+import type { Sharp, SharpOptions } from 'sharp';
 import { Problem } from '../../core/refusals/problem';
 
 /** A file of a person as it is kept: known by its bytes, pictures without what cameras write into them. */
@@ -87,6 +87,8 @@ function plainName(given: string): string {
 const isText = (bytes: Buffer): boolean => !/[^\t\n\f\r -\xff]/.test(bytes.toString('latin1'));
 
 async function writtenAnew(name: string, bytes: Buffer, written: Written): Promise<{ bytes: Buffer; small: Buffer }> {
+  // Read with the first picture, not at each start.
+  const { default: sharp } = await import('sharp');
   const opened = (options: SharpOptions = {}) =>
     sharp(bytes, { limitInputPixels: mostDots, failOn: 'error', ...options });
   let dots = 0;

@@ -1,18 +1,17 @@
-import {
-  generateAuthenticationOptions,
-  generateRegistrationOptions,
-  verifyAuthenticationResponse,
-  verifyRegistrationResponse,
-  type AuthenticationResponseJSON,
-  type AuthenticatorTransport,
-  type PublicKeyCredentialCreationOptionsJSON,
-  type PublicKeyCredentialRequestOptionsJSON,
-  type RegistrationResponseJSON,
+import type {
+  AuthenticationResponseJSON,
+  AuthenticatorTransport,
+  PublicKeyCredentialCreationOptionsJSON,
+  PublicKeyCredentialRequestOptionsJSON,
+  RegistrationResponseJSON,
 } from '@simplewebauthn/server';
 import { readAddress } from '../mail/own-address';
 import { subjectOf, type Subject } from '../sessions/sessions';
 import { Passkey } from '../store/people-models';
 import { subjectName, type Doorway, type Person } from './doorway';
+
+/** Read when the first passkey is asked for: it is a quarter of what a start would read. */
+const webAuthn = () => import('@simplewebauthn/server');
 
 /** The door that they are used at. */
 type At = Pick<Doorway, 'portalId' | 'title'>;
@@ -30,7 +29,7 @@ export async function optionsToAdd(
 ): Promise<PublicKeyCredentialCreationOptionsJSON> {
   const { rpID } = await place(portalId);
   const known = await Passkey.findAll({ where: person.subject });
-  return generateRegistrationOptions({
+  return (await webAuthn()).generateRegistrationOptions({
     rpName: title,
     rpID,
     userName: person.email,
@@ -52,6 +51,7 @@ export async function addPasskey(
   challenge: string,
 ): Promise<boolean> {
   const { rpID, origin } = await place(portalId);
+  const { verifyRegistrationResponse } = await webAuthn();
   const { verified, registrationInfo } = await verifyRegistrationResponse({
     response,
     expectedChallenge: challenge,
@@ -76,7 +76,7 @@ export async function addPasskey(
 /** What a browser is asked to show a passkey with; names nobody's. */
 export async function optionsToUse({ portalId }: At): Promise<PublicKeyCredentialRequestOptionsJSON> {
   const { rpID } = await place(portalId);
-  return generateAuthenticationOptions({ rpID, userVerification: 'required' });
+  return (await webAuthn()).generateAuthenticationOptions({ rpID, userVerification: 'required' });
 }
 
 /** Whose passkey signed the challenge; null where it is nobody's, or did not. */
@@ -88,6 +88,7 @@ export async function ownerOf(
   const { rpID, origin } = await place(portalId);
   const passkey = await Passkey.findByPk(response.id);
   if (!passkey) return null;
+  const { verifyAuthenticationResponse } = await webAuthn();
   const { verified, authenticationInfo } = await verifyAuthenticationResponse({
     response,
     expectedChallenge: challenge,

@@ -2,7 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { decodeJwt, exportJWK, generateKeyPair, SignJWT, type CryptoKey, type JWTPayload } from 'jose';
-import { Provider, type Configuration } from 'oidc-provider';
+import type { Configuration } from 'oidc-provider';
 import type { Account } from './account';
 import { accountsPage } from './accounts-page';
 
@@ -43,6 +43,8 @@ export async function openProvider({
   clientSecret = randomBytes(24).toString('base64url'),
   port = 0,
 }: ProviderOptions): Promise<StandInProvider> {
+  // Read where one is opened, not at each start.
+  const { Provider } = await import('oidc-provider');
   const { privateKey } = await generateKeyPair('RS256', { extractable: true });
   const other = await generateKeyPair('RS256', { extractable: true });
   const key = { ...(await exportJWK(privateKey)), alg: 'RS256', use: 'sig', kid: 'stand-in' };

@@ -1,7 +1,6 @@
 import type { AddressInfo } from 'node:net';
 import { createServer, type Server } from 'node:http';
 import { SMTPServer } from 'smtp-server';
-import { simpleParser } from 'mailparser';
 import { listPage, mailPage } from './mail-pages';
 import type { ReceivedMail } from './received-mail';
 
@@ -49,7 +48,9 @@ export async function openMailBox(ports: { smtp?: number; pages?: number } = {})
       stream.on('data', (piece: Buffer) => pieces.push(piece));
       stream.on('end', () => {
         const raw = Buffer.concat(pieces);
-        simpleParser(raw).then((parsed) => {
+        // Read with the first mail, not at each start.
+        const parses = import('mailparser').then(({ simpleParser }) => simpleParser(raw));
+        parses.then((parsed) => {
           const to = session.envelope.rcptTo.map(({ address }) => address);
           mails.push({ number: ++last, to, at: new Date(), raw: raw.toString('utf8'), parsed });
           if (mails.length > mostKept) mails.shift();
