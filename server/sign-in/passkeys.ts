@@ -10,7 +10,7 @@ import { subjectOf, type Subject } from '../sessions/sessions';
 import { Passkey } from '../store/people-models';
 import { subjectName, type Doorway, type Person } from './doorway';
 
-/** Read when the first passkey is asked for: it is a quarter of what a start would read. */
+/** Read when the first passkey is asked for, not at each start. */
 const webAuthn = () => import('@simplewebauthn/server');
 
 /** The door that they are used at. */
