@@ -82,6 +82,16 @@ export const wellsCatalogue: Catalogue = withManyRelations({
 
 export const when = (text: string) => parseCondition(text).condition;
 
+/** Hides what is noted of a well from everyone. */
+export const noteMask: MaskRule = {
+  id: 'm',
+  table: 'wells',
+  column: 'note',
+  mask: { style: 'all' },
+  to: 'everyone',
+  exceptRoles: [],
+};
+
 export function wellsDefinition(
   access: Record<string, Record<string, Grant>>,
   masks: MaskRule[] = [],

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { person, wellsCatalogue, wellsDefinition, when } from '../../test/wells';
-import type { Grant, MaskRule, PortalDefinition } from '../definition/definition';
+import { noteMask as mask, person, wellsCatalogue, wellsDefinition, when } from '../../test/wells';
+import type { Grant, PortalDefinition } from '../definition/definition';
 import { findTable } from '../table/catalogue';
 import type { RowPart } from './rows';
 import { addRows, isChange, noChange, tellingRules, viewPair, type ViewChange, type ViewPair } from './compare';
@@ -26,14 +26,6 @@ const owner = person(['owner']);
 const pairOf = (parts: Partial<Grant>, more: Partial<PortalDefinition> = {}, from: Partial<Grant> = {}) =>
   viewPair(portal(from), portal(parts, more), wellsCatalogue, wells, owner, owner);
 const none = { gained: [], lost: [] };
-const mask: MaskRule = {
-  id: 'm',
-  table: 'wells',
-  column: 'note',
-  mask: { style: 'all' },
-  to: 'everyone',
-  exceptRoles: [],
-};
 
 describe('two views', () => {
   it('are one where nothing that is seen or may be done differs, whoever it is by', () => {

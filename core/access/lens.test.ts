@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { wellsCatalogue, wellsDefinition, when } from '../../test/wells';
+import { noteMask as mask, wellsCatalogue, wellsDefinition, when } from '../../test/wells';
 import { withCeilings, type Ceiling } from '../definition/ceilings';
 import type { Fence, Grant, Lifecycle, MaskRule, Move, PortalDefinition, Stamp } from '../definition/definition';
 import type { Mask } from '../mask/mask';
@@ -54,14 +54,6 @@ const stamp = (id: string, more: Partial<Stamp> = {}): Stamp => ({
   to: 'everyone',
   ...more,
 });
-const mask: MaskRule = {
-  id: 'm',
-  table: 'wells',
-  column: 'note',
-  mask: { style: 'all' },
-  to: 'everyone',
-  exceptRoles: [],
-};
 const fence: Fence = { id: 'f', table: 'wells', where: noted, exceptRoles: ['sampler'] };
 const base: PortalDefinition = {
   ...wellsDefinition({ wells: { owner: grant, sampler: grant, ghost: grant } }, [mask]),
