@@ -94,6 +94,8 @@ export function mailsLeaving(
 
 /** The calls of a press, with what whoever pressed is shown of the record, and `set` over it. */
 export function callsLeaving(action: Action, of: ValuesOf, set: ReadonlyMap<string, Value>): LeavingCall[] {
+  const steps = callsOf(action);
+  if (steps.length === 0) return [];
   const { record } = of.before;
   const now = Object.fromEntries(
     [...set].map(([column, value]) => [printPath([column]), value] as const).filter(([path]) => path in record.values),
@@ -102,7 +104,7 @@ export function callsLeaving(action: Action, of: ValuesOf, set: ReadonlyMap<stri
     ...of,
     before: { ...of.before, record: { ...record, values: { ...record.values, ...now } } },
   };
-  return callsOf(action).map((step) => ({
+  return steps.map((step) => ({
     step,
     values: Object.fromEntries(Object.entries(step.values).map(([called, value]) => [called, sentValue(after, value)])),
   }));
