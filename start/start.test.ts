@@ -103,12 +103,6 @@ describe('npm start', () => {
     process.kill(databasePid(), 'SIGKILL');
     await third.until('The database is back.');
     expect(await door()).toMatchObject({ name: 'Alder Fen Wells' });
-    third.child.kill('SIGTERM');
-    expect(await third.ended).toBe(0);
-
-    const fourth = start(args);
-    await fourth.until('Ctrl-C stops it.');
-    expect(await door()).toMatchObject({ name: 'Alder Fen Wells' });
     // The command line works beside a running one, and on its own.
     const portal = (...words: string[]) =>
       spawnSync(process.execPath, ['start/portal.mjs', ...words, '--data', data], {
@@ -136,8 +130,8 @@ describe('npm start', () => {
     expect([report.status, report.stdout]).toEqual([0, expect.stringMatching(/page My wells: \d+ people get it/)]);
     expect(report.stdout).toMatch(/visits, sampler, \d+ (person|people) each: records \+\d+ -0/);
     expect([portal('check', 'nowhere').status, portal('diff', join(folder, 'data')).status]).toEqual([2, 2]);
-    fourth.child.kill('SIGTERM');
-    expect(await fourth.ended).toBe(0);
+    third.child.kill('SIGTERM');
+    expect(await third.ended).toBe(0);
     const file = join(folder, 'portal.json');
     writeFileSync(file, JSON.stringify({ ...document, roles: 'none' }));
     const refused = portal('apply', file);

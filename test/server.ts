@@ -6,6 +6,7 @@ import type { DatabaseAddress } from '../server/sources/mariadb';
 import { openStore } from '../server/store/store';
 import { toldAnswers } from './answers';
 import { pasteDemo, type DemoCopy } from './demo-copy';
+import { answerTo } from './request';
 
 export interface Answer {
   status: number;
@@ -19,7 +20,7 @@ export class Client {
   constructor(private readonly base: string) {}
 
   async send(method: string, path: string, body?: unknown, headers: Record<string, string> = {}): Promise<Answer> {
-    const response = await fetch(`${this.base}/api${path}`, {
+    const response = await answerTo(`${this.base}/api${path}`, {
       method,
       headers: {
         'x-stone-porch': 'test',
@@ -33,11 +34,10 @@ export class Client {
       const [name, value] = cookie.split(';')[0]!.split('=') as [string, string];
       this.cookies.set(name, value);
     }
-    const text = await response.text();
-    return this.told(method, path, response, text);
+    return this.told(method, path, response, response.text);
   }
   /** The answer, if it is one that the API's document tells of. */
-  private told(method: string, path: string, response: Response, text: string): Answer {
+  private told(method: string, path: string, response: { status: number; headers: Headers }, text: string): Answer {
     const { status, headers: sent } = response;
     // A file is what it is.
     const isJson = /\bjson\b/.test(sent.get('content-type') ?? '');

@@ -187,16 +187,27 @@ const schemaWith = (specs: SectionSpecs) =>
       .required(),
   });
 
-const schemas = new WeakMap<SectionSpecs, Joi.ObjectSchema<PortalDefinition>>();
+/** The form of a definition, and that of some parts of one, of which none has to be there. */
+interface DefinitionSchemas {
+  whole: Joi.ObjectSchema<PortalDefinition>;
+  parts: Joi.ObjectSchema<Partial<PortalDefinition>>;
+  /** The parts that every definition has. */
+  required: readonly string[];
+}
+
+const made = new WeakMap<SectionSpecs, DefinitionSchemas>();
 
 /** The form of a definition whose sections are of these kinds; made once for the same kinds. */
-export function definitionSchema(specs: SectionSpecs): Joi.ObjectSchema<PortalDefinition> {
-  let schema = schemas.get(specs);
-  if (!schema) {
-    schema = schemaWith(specs);
-    schemas.set(specs, schema);
+export function definitionSchemas(specs: SectionSpecs): DefinitionSchemas {
+  let schemas = made.get(specs);
+  if (!schemas) {
+    const whole = schemaWith(specs);
+    const { error } = whole.validate({}, { abortEarly: false });
+    const required = error!.details.map(({ path }) => String(path[0]));
+    schemas = { whole, parts: whole.fork(required, (part) => part.optional()), required };
+    made.set(specs, schemas);
   }
-  return schema;
+  return schemas;
 }
 
 /** Asking what the platform knows takes a millisecond, and a portal's zone is asked with every change. */

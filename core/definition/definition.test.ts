@@ -7,6 +7,9 @@ import type { ListSection } from '../../sections/list/spec';
 import { sheetOf } from './definition';
 import { printPath, readPath } from './path';
 import format1 from './upgrade/format-1.json';
+import { sectionSpecs } from '../../sections/specs';
+import { definitionSchemas } from './definition-schema';
+import { withNamedFilters } from './named-filters';
 import { DefinitionError, writeDefinition } from './read';
 import { tries } from '../../test/thorough';
 
@@ -38,6 +41,36 @@ describe('the definition document', () => {
       }),
       { numRuns: tries(60, 300) },
     );
+  });
+
+  it('is read alike whether or not its parts were read before, under whatever names they stand', () => {
+    const demo = JSON.parse(writeDefinition(demoDefinition('alder_fen'))) as Record<string, unknown>;
+    const parts = fc.constantFrom(...Object.keys(demo));
+    readDefinition(demo);
+    let [taken, refused] = [0, 0];
+    fc.assert(
+      fc.property(parts, parts, fc.constantFrom('moved', 'lost', 'emptied'), (part, from, how) => {
+        const was = demo[part];
+        const value = how === 'moved' ? demo[from] : how === 'lost' ? undefined : Array.isArray(was) ? [] : {};
+        const document = { ...demo, [part]: value };
+        // The whole form knows no part.
+        const { error, value: whole } = definitionSchemas(sectionSpecs).whole.validate(document, {
+          abortEarly: false,
+          convert: false,
+        });
+        if (error) {
+          expect(faultsOf((d) => Object.assign(d, { [part]: value }))).toEqual(
+            error.details.map(({ path }) => path.map((each) => `/${each}`).join('')),
+          );
+          refused++;
+        } else {
+          expect(readDefinition(document)).toEqual(withNamedFilters(whole, sectionSpecs));
+          taken++;
+        }
+      }),
+      { numRuns: tries(20, 300), seed: 20261130 },
+    );
+    expect(Math.min(taken, refused)).toBeGreaterThan(3);
   });
 
   it('names every fault by its place and takes nothing of a broken document', () => {

@@ -1,7 +1,9 @@
+import type { ValidationErrorItem } from 'joi';
 import { Problem } from '../refusals/problem';
 import { sayFault } from '../refusals/say-fault';
 import { definitionFormat, definitionVersion, type PortalDefinition } from './definition';
-import { definitionSchema } from './definition-schema';
+import { definitionSchemas } from './definition-schema';
+import { KnownParts } from './known-parts';
 import { tooMuchNested, tooLongCondition } from './limits';
 import { withNamedFilters } from './named-filters';
 import type { SectionSpecs } from './section';
@@ -43,31 +45,49 @@ export function readDefinition(given: unknown, specs: SectionSpecs): PortalDefin
       },
     ]);
   }
-  const tooMuch = tooMuchNested(input) ?? tooLongCondition(input);
-  if (tooMuch) throw new DefinitionError([tooMuch]);
-  const { error, value } = definitionSchema(specs).validate(input, {
-    abortEarly: false,
-    convert: false,
-    errors: { wrap: { label: false } },
-  });
-  if (error) {
-    throw new DefinitionError(
-      error.details.map((detail) => ({
-        place: detail.path.map((part) => `/${String(part).replaceAll('~', '~0').replaceAll('/', '~1')}`).join(''),
-        reason: sayFault(detail),
-      })),
-    );
-  }
-  const followed = withNamedFilters(value as PortalDefinition, specs);
+  const tooDeep = tooMuchNested(input);
+  if (tooDeep) throw new DefinitionError([tooDeep]);
+  const read = soundDocument(document, specs);
+  const followed = withNamedFilters(read, specs);
   if (!followed)
     throw new DefinitionError([
       { place: '/tables', reason: 'its named filters are used so often that it gets too large' },
     ]);
   // What a filter brings along counts as if it had been written there.
-  const grown = tooMuchNested(followed) ?? tooLongCondition(followed);
+  const grown = followed === read ? null : (tooMuchNested(followed) ?? tooLongCondition(followed));
   if (grown) throw new DefinitionError([grown]);
   return followed;
 }
+
+const known = new WeakMap<SectionSpecs, KnownParts>();
+
+/** The document where it has a definition's form; its parts are looked at that no definition before had. */
+function soundDocument(document: object, specs: SectionSpecs): PortalDefinition {
+  let parts = known.get(specs);
+  if (!parts) known.set(specs, (parts = new KnownParts()));
+  const unknown = parts.unknownOf(document);
+  const open = Object.fromEntries(unknown.map(({ part, value }) => [part, value]));
+  const tooMuch = tooLongCondition(open);
+  if (tooMuch) throw new DefinitionError([tooMuch]);
+  const schemas = definitionSchemas(specs);
+  const lacks = schemas.required.some((part) => (document as Record<string, unknown>)[part] === undefined);
+  const found = lacks ? null : schemas.parts.validate(open, options);
+  if (!found || found.error) {
+    // Faults are told of the whole, as if nothing were known.
+    const { error, value } = schemas.whole.validate(document, options);
+    if (error) throw new DefinitionError(error.details.map(faultOf));
+    return value;
+  }
+  for (const { part, text } of unknown) if (text !== undefined) parts.remember(part, text);
+  return { ...document, ...found.value } as PortalDefinition;
+}
+
+const options = { abortEarly: false, convert: false, errors: { wrap: { label: false } } } as const;
+
+const faultOf = (detail: ValidationErrorItem) => ({
+  place: detail.path.map((part) => `/${String(part).replaceAll('~', '~0').replaceAll('/', '~1')}`).join(''),
+  reason: sayFault(detail),
+});
 
 /** The document as text: two spaces, one line feed at the end, so that versions compare well. */
 export function writeDefinition(definition: PortalDefinition): string {

@@ -5,6 +5,7 @@ import type { Opened } from '../definitions/definitions';
 import type { CoreServices } from '../definitions/portal-services';
 import { behind, type Entry } from '../http/endpoint';
 import { asBuilder, keptFromPersonal, mayBuild, sightOf, type AtBench } from '../sessions/as-builder';
+import { askerOf, type Asker } from '../sources/asker';
 import { Portal, Version } from '../store/models';
 
 /** A portal's draft, with the source of its tables opened. */
@@ -35,14 +36,14 @@ export function atPortal(services: BenchServices): Entry<AtPortal> {
 
 /** The portal's draft, with its own source opened. */
 export function openDraft(services: BenchServices): Entry<AtDraft> {
-  return behind(atPortal(services), async (given) => {
+  return behind(atPortal(services), async (given, req) => {
     const definition = await services.definitions.draft(given.portal);
     return {
       ...given,
       draft: {
         portal: given.portal,
         definition,
-        ...(await services.sources.of(definition)),
+        ...(await services.sources.of(definition, askerOf(req))),
         ...sightOf(given.builder),
       },
     };
@@ -50,7 +51,12 @@ export function openDraft(services: BenchServices): Entry<AtDraft> {
 }
 
 /** As an open draft, what was published as a version, on today's records. */
-export async function openVersion(services: CoreServices, draft: OpenDraft, number: number): Promise<OpenDraft> {
+export async function openVersion(
+  services: CoreServices,
+  draft: OpenDraft,
+  number: number,
+  asker?: Asker,
+): Promise<OpenDraft> {
   const { portal, withoutSight } = draft;
   // What was published may say less of personal data than the draft does by now.
   if (withoutSight) throw keptFromPersonal();
@@ -59,7 +65,7 @@ export async function openVersion(services: CoreServices, draft: OpenDraft, numb
   if (found.outdated !== null)
     throw new Problem(422, 'outdated', `Version ${number} can't be looked at any more. ${found.outdated}`);
   const definition = await services.definitions.version(portal.id, number);
-  return { portal, definition, ...(await services.sources.of(definition)) };
+  return { portal, definition, ...(await services.sources.of(definition, asker)) };
 }
 
 /** A draft at the source that holds a table. */

@@ -8,6 +8,7 @@ import { withDeclaredKeys } from '../../core/definition/declared-keys';
 import { withDeclaredRelations } from '../../core/definition/declared-relations';
 import type { PortalDefinition, PortalSource } from '../../core/definition/definition';
 import { chosenTables, namedCatalogue, sourceCalled, sourceName } from '../../core/definition/sources';
+import type { Asker } from '../sources/asker';
 import { SourceGone } from '../sources/gone';
 import { openConnected } from '../sources/connected';
 import type { ConnectedDatabase } from '../sources/connected-database';
@@ -72,6 +73,9 @@ function used<T>(all: Map<string, T>, key: string, one: T): T | undefined {
 export interface Opened extends Part {
   elsewhere?: (source: string | null) => Promise<Part>;
 }
+
+const partAskedBy = (asker: Asker | undefined, part: Part): Part =>
+  asker ? { ...part, source: part.source.askedBy(asker) } : part;
 
 /** Gives the ceilings of a schema's tables. */
 type CeilingsOf = (schema: string) => Promise<Record<string, Ceiling>>;
@@ -168,19 +172,24 @@ export class Sources {
     return connection === undefined ? this.options.ownSchema : null;
   }
 
-  /** The definition's own source; `elsewhere` opens the further ones, and is absent when there are none. */
-  async of(definition: PortalDefinition): Promise<Opened> {
-    if (!definition.sources || Object.keys(definition.sources).length === 0) return this.part(definition, null);
-    const elsewhere = (name: string | null): Promise<Part> => this.part(definition, name);
+  /**
+   * The definition's own source; `elsewhere` opens the further ones, and is absent when there are none. As they are
+   * asked by somebody who may go, where there is one.
+   */
+  async of(definition: PortalDefinition, asker?: Asker): Promise<Opened> {
+    const elsewhere = async (name: string | null): Promise<Part> =>
+      partAskedBy(asker, await this.part(definition, name));
+    if (!definition.sources || Object.keys(definition.sources).length === 0) return elsewhere(null);
     return { ...(await elsewhere(null)), elsewhere };
   }
 
   /**
    * Every source of a definition, its own first, and all their tables as one catalogue. One that can't be opened gives
-   * its reason.
+   * its reason. As somebody asks them who may go, where there is one.
    */
   async all(
     definition: PortalDefinition,
+    asker?: Asker,
   ): Promise<{ parts: Part[]; catalogue: Catalogue; away: { name: string; error: unknown }[] }> {
     const own = await this.part(definition, null);
     const away: { name: string; error: unknown }[] = [];
@@ -192,7 +201,7 @@ export class Sources {
         }),
       ),
     );
-    const parts = [own, ...others.filter((part) => part !== null)];
+    const parts = [own, ...others.filter((part) => part !== null)].map((part) => partAskedBy(asker, part));
     return {
       parts,
       away,

@@ -10,6 +10,7 @@ import { form, listOf, moment, said, saidOrNull, whole, wholeOrNull, yesNo } fro
 import { endpoint } from '../http/endpoint';
 import { callingTo } from '../people/calling';
 import { toldThen, type AskedThen, type ToldThen } from './who-then';
+import { askerOf } from '../sources/asker';
 
 const named = form<WhoThen['unsure'][number]>({ id: wholeOrNull, name: said });
 const column = { table: said, column: said };
@@ -58,7 +59,7 @@ export function whoThenEndpoints(services: BenchServices) {
         .xor('column', 'class')
         .with('record', 'table'),
       answers: { 200: toldThenAnswer },
-      does: async ({ draft, builder, query }) => {
+      does: async ({ draft, builder, query, req }) => {
         // Whose a record is can be told from who could see it.
         if (query.record !== undefined && !builder.seesPersonal)
           throw new Problem(403, 'personal-data', 'Of one record this is for those who see personal data.');
@@ -67,7 +68,12 @@ export function whoThenEndpoints(services: BenchServices) {
           throw new Problem(422, 'still-to-come', 'This moment is still to come. Choose one that is over.');
         return toldThen(services, draft.portal.id, asked, await callingTo(draft, draft.portal.id), async (definition) =>
           at(
-            { ...(await services.sources.of(definition)), definition, person: builderPerson, moment: new Date() },
+            {
+              ...(await services.sources.of(definition, askerOf(req))),
+              definition,
+              person: builderPerson,
+              moment: new Date(),
+            },
             query.table!,
           ),
         );

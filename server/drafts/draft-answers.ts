@@ -1,9 +1,9 @@
-import { definitionSchema } from '../../core/definition/definition-schema';
+import { definitionSchemas } from '../../core/definition/definition-schema';
 import { sectionSpecs } from '../../sections/specs';
 import { form, saidOrNull, whole } from '../http/answers';
 import type { DraftState } from './draft';
 
-const definitionAnswer = definitionSchema(sectionSpecs).id('definition');
+const definitionAnswer = definitionSchemas(sectionSpecs).whole.id('definition');
 
 export const draftKeys = { revision: whole, draft: definitionAnswer, undo: saidOrNull, redo: saidOrNull };
 

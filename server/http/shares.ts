@@ -1,8 +1,7 @@
 import type { Request, RequestHandler } from 'express';
 import { createHash } from 'node:crypto';
-import { setMaxListeners } from 'node:events';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { asker } from '../sources/asker';
+import { askedFor, Asker } from '../sources/asker';
 import { Problem } from '../../core/refusals/problem';
 
 /**
@@ -120,14 +119,12 @@ export function shares(): RequestHandler {
     const key = `${kind} ${whoOf(req)}`;
     const own = each.get(key) ?? new Places(...forOne[kind]);
     each.set(key, own);
-    const gone = new AbortController();
-    // An answer may run more statements at a time than the default of ten listeners.
-    setMaxListeners(0, gone.signal);
+    const asker = new Asker();
     let over = false;
     const frees: (() => void)[] = [];
     res.once('close', () => {
       over = true;
-      if (!res.writableFinished) gone.abort();
+      if (!res.writableFinished) asker.leave();
       for (const free of frees) free();
       if (own.idle) each.delete(key);
     });
@@ -142,8 +139,8 @@ export function shares(): RequestHandler {
       if (over) return free();
       frees.push(free);
     }
-    if (req.method !== 'GET' && !onlyReads.test(req.path)) return next();
-    asker.run(gone.signal, next);
+    if (req.method === 'GET' || onlyReads.test(req.path)) askedFor(req, asker);
+    next();
   };
 }
 

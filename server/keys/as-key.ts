@@ -7,6 +7,7 @@ import type { CoreServices } from '../definitions/portal-services';
 import type { Entry } from '../http/endpoint';
 import { historyKeeper } from '../leaving/keep-history';
 import { leaverOf } from '../leaving/leaver';
+import { askerOf, type Asker } from '../sources/asker';
 import { Portal } from '../store/models';
 import { findKey, touchKey, type FoundKey } from '../store/key-sql';
 import { standInKey } from '../store/stand-in';
@@ -59,7 +60,7 @@ export function asKey(services: CoreServices): Entry<{ visit: PortalVisit; name:
       }
       await count(counts, key, res);
       await touchKey(key, from);
-      return { visit: await visitOf(services, key), name: key.name };
+      return { visit: await visitOf(services, key, askerOf(req)), name: key.name };
     },
   };
 }
@@ -84,11 +85,11 @@ function tooMany(res: Response, milliseconds: number): Problem {
   return new Problem(429, 'too-many-questions', `Too much was asked within a minute. Try again in ${seconds} seconds.`);
 }
 
-async function visitOf(services: CoreServices, key: FoundKey): Promise<PortalVisit> {
+async function visitOf(services: CoreServices, key: FoundKey, asker: Asker | undefined): Promise<PortalVisit> {
   await services.followRights(key.rightsRevision);
   const definition = await services.definitions.version(key.portalId, key.publishedVersion!);
   const asking = {
-    ...(await services.sources.of(definition)),
+    ...(await services.sources.of(definition, asker)),
     definition,
     person: servicePerson(definition, [key.role]),
     moment: new Date(),

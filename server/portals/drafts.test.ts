@@ -189,6 +189,7 @@ describe('the one gate', () => {
       'visits/member-visit.ts',
       'connections/schemas.ts',
       'sessions/limiter-client.ts',
+      'sources/asked-source.ts',
       'sources/mariadb.ts',
       'sources/mariadb-catalogue.ts',
       'sources/source.ts',

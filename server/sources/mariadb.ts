@@ -4,7 +4,8 @@ import type { Catalogue, Column } from '../../core/table/catalogue';
 import { isDiskFull, isOutcomeUnknown, isSourceAway } from './connection-problem';
 import { ShapeRefused } from './shape-refused';
 import { NotKept, OutcomeUnknown } from './outcome-unknown';
-import { whileAsked } from './asker';
+import { AskedSource, type StoppableSource } from './asked-source';
+import { type Asker, whileAsked } from './asker';
 import { CatalogueChanged } from './catalogue-changed';
 import { readCatalogue } from './mariadb-catalogue';
 import { DatabaseRefusal } from './refusal';
@@ -116,7 +117,7 @@ interface Pool {
 }
 
 /** A schema of a MariaDB server, through prepared statements on Sequelize's pool. */
-export class MariadbSource implements Source {
+export class MariadbSource implements StoppableSource {
   private readonly sequelize: Sequelize;
   private readonly savedQueryLimit: string;
   private readonly ssl: MariadbOptions['ssl'];
@@ -164,15 +165,19 @@ export class MariadbSource implements Source {
     this.known = null;
   }
 
-  rows(statement: Sql): Promise<RawRow[]> {
-    return this.withConnection((connection) => this.runner(connection).rows(statement));
+  askedBy(asker: Asker): Source {
+    return new AskedSource(this, asker);
   }
 
-  write(statement: Sql): Promise<number> {
-    return this.withConnection((connection) => this.runner(connection).write(statement));
+  rows(statement: Sql, asker?: Asker): Promise<RawRow[]> {
+    return this.withConnection((connection) => this.runner(connection).rows(statement), asker);
   }
 
-  measure(statement: Sql): Promise<{ rows: RawRow[]; reads: number }> {
+  write(statement: Sql, asker?: Asker): Promise<number> {
+    return this.withConnection((connection) => this.runner(connection).write(statement), asker);
+  }
+
+  measure(statement: Sql, asker?: Asker): Promise<{ rows: RawRow[]; reads: number }> {
     return this.withConnection(async (connection) => {
       const runner = this.runner(connection);
       const read = async () =>
@@ -183,18 +188,20 @@ export class MariadbSource implements Source {
       const before = await read();
       const rows = await runner.rows(statement);
       return { rows, reads: (await read()) - before };
-    });
+    }, asker);
   }
 
   async transaction<T>(
     work: (runner: Transaction) => Promise<T>,
     { keep = true, isLarge = false }: TransactionKind = {},
+    asker?: Asker,
   ): Promise<T> {
     const once = (connection: Connection) => this.once(connection, work, keep);
     for (let tries = 1; ; tries++) {
       try {
-        return await this.withConnection((connection) =>
-          keep && isLarge && this.own ? inParts(connection, once) : once(connection),
+        return await this.withConnection(
+          (connection) => (keep && isLarge && this.own ? inParts(connection, once) : once(connection)),
+          asker,
         );
       } catch (error) {
         if (tries === 3 || !tryAgain.has((error as { errno?: number }).errno ?? 0)) throw error;
@@ -325,10 +332,11 @@ export class MariadbSource implements Source {
     }
   }
 
-  private async withConnection<T>(use: (connection: Connection) => Promise<T>): Promise<T> {
+  private async withConnection<T>(use: (connection: Connection) => Promise<T>, asker?: Asker): Promise<T> {
     const connection = (await this.sequelize.connectionManager.getConnection({ type: 'write' })) as Connection;
     try {
       return await whileAsked(
+        asker,
         () => this.stop(connection),
         () => use(connection),
       );

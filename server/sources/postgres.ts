@@ -3,7 +3,8 @@ import type { Catalogue, Column } from '../../core/table/catalogue';
 import { forPostgres, filled, type Sql } from '../../core/sql/sql';
 import { isSourceAway } from './connection-problem';
 import { OutcomeUnknown } from './outcome-unknown';
-import { whileAsked } from './asker';
+import { AskedSource, type StoppableSource } from './asked-source';
+import { type Asker, whileAsked } from './asker';
 import { CatalogueChanged } from './catalogue-changed';
 import { readPostgresCatalogue } from './postgres-catalogue';
 import { postgresType } from './postgres-types';
@@ -47,7 +48,7 @@ const types: pg.CustomTypesConfig = {
 };
 
 /** A schema of a PostgreSQL database. Everything runs in UTC, with ISO dates. */
-export class PostgresSource implements Source {
+export class PostgresSource implements StoppableSource {
   private readonly pool: pg.Pool;
   private known: { catalogue: Promise<Catalogue>; at: number } | null = null;
 
@@ -86,19 +87,24 @@ export class PostgresSource implements Source {
     this.known = null;
   }
 
-  rows(statement: Sql): Promise<RawRow[]> {
-    return this.withClient(async (client) => (await this.run(client, statement)).rows);
+  askedBy(asker: Asker): Source {
+    return new AskedSource(this, asker);
   }
 
-  write(statement: Sql): Promise<number> {
-    return this.withClient(async (client) => (await this.run(client, statement)).rowCount ?? 0);
+  rows(statement: Sql, asker?: Asker): Promise<RawRow[]> {
+    return this.withClient(async (client) => (await this.run(client, statement)).rows, asker);
   }
 
-  private async withClient<T>(use: (client: PoolClient) => Promise<T>): Promise<T> {
+  write(statement: Sql, asker?: Asker): Promise<number> {
+    return this.withClient(async (client) => (await this.run(client, statement)).rowCount ?? 0, asker);
+  }
+
+  private async withClient<T>(use: (client: PoolClient) => Promise<T>, asker?: Asker): Promise<T> {
     const client = await this.pool.connect();
     let broken: unknown;
     try {
       return await whileAsked(
+        asker,
         () => this.stop(client),
         () => use(client),
       );
@@ -123,9 +129,13 @@ export class PostgresSource implements Source {
     }
   }
 
-  async transaction<T>(work: (runner: Transaction) => Promise<T>, { keep = true }: TransactionKind = {}): Promise<T> {
+  async transaction<T>(
+    work: (runner: Transaction) => Promise<T>,
+    { keep = true }: TransactionKind = {},
+    asker?: Asker,
+  ): Promise<T> {
     for (let tries = 1; ; tries++) {
-      const result = await this.withClient((client) => this.once(client, work, keep)).catch((error: unknown) => {
+      const result = await this.withClient((client) => this.once(client, work, keep), asker).catch((error: unknown) => {
         if (tries === mostTries || !tryAgain.has((error as { code?: string }).code ?? '')) throw error;
         return again;
       });

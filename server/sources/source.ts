@@ -1,5 +1,6 @@
 import type { Sql, SqlValue } from '../../core/sql/sql';
 import type { Catalogue, Column } from '../../core/table/catalogue';
+import type { Asker } from './asker';
 
 /** Raw values as the driver gives them, in the order of the statement. */
 export type RawRow = unknown[];
@@ -44,6 +45,8 @@ export interface Source extends Runner {
   describe(select: Sql): Promise<Column[]>;
   /** All or nothing; tried again when the database gives up on a deadlock. */
   transaction<T>(work: (runner: Transaction) => Promise<T>, how?: TransactionKind): Promise<T>;
+  /** As itself, for somebody who may go: what runs for them is stopped then. */
+  askedBy(asker: Asker): Source;
   /** Ends the connections that nobody uses at the moment; absent where they only end by themselves. */
   endIdle?(): void;
   close(): Promise<void>;

@@ -11,6 +11,7 @@ import { endpoint, ownNumber } from '../http/endpoint';
 import { jobState } from '../jobs/job-answers';
 import type { Jobs } from '../jobs/jobs';
 import { builders } from '../sessions/as-builder';
+import { askerOf } from '../sources/asker';
 import { Version, type Portal } from '../store/models';
 import { promisesOf } from './promises-of';
 import { admitSources } from '../connections/admit-sources';
@@ -58,9 +59,10 @@ export function versionEndpoints(services: ConnectionServices, jobs: Jobs) {
       says: "Tests the draft's promises on the data as it is.",
       entry,
       answers: { 200: form<{ outcomes: PromiseOutcome[] }>({ outcomes: listOf(promiseOutcome) }) },
-      does: async ({ portal, builder }) => ({
-        outcomes: await promisesOf(services, portal, await services.definitions.draft(portal), builder),
-      }),
+      does: async ({ portal, builder, req }) => {
+        const definition = await services.definitions.draft(portal);
+        return { outcomes: await promisesOf(services, portal, definition, builder, askerOf(req)) };
+      },
     }),
     versions: endpoint({
       method: 'GET',

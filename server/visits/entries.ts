@@ -4,6 +4,7 @@ import type { CoreServices } from '../definitions/portal-services';
 import { behind, type Entry } from '../http/endpoint';
 import type { JobOwner } from '../jobs/jobs';
 import { builders } from '../sessions/as-builder';
+import { askerOf } from '../sources/asker';
 import { builderAtRecords } from './builder-visit';
 import { countMisses } from './misses';
 import { memberVisit, type PortalVisit } from './member-visit';
@@ -38,7 +39,7 @@ export const atAllRecords = (services: BenchServices): Entry<Beginning> =>
 export const asSeenBy = (services: BenchServices): Entry<AtRecords> =>
   behind(openDraft(services), async ({ draft, signed }, req) => {
     const [, who, version] = /^(.*?)(?:@(\d{1,9}))?$/s.exec(String(req.params.member))!;
-    const looked = version === undefined ? draft : await openVersion(services, draft, Number(version));
+    const looked = version === undefined ? draft : await openVersion(services, draft, Number(version), askerOf(req));
     return { visit: await seenBy(looked, who!, signed, version) };
   });
 

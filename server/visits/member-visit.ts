@@ -6,7 +6,7 @@ import { filesOf } from '../files/column-files';
 import type { PortalDefinition } from '../../core/definition/definition';
 import type { Opened } from '../definitions/definitions';
 import type { CoreServices } from '../definitions/portal-services';
-import { AskerGone } from '../sources/asker';
+import { type Asker, AskerGone, askerOf } from '../sources/asker';
 import { knownMember, memberPerson, type KnownMember } from '../people/members';
 import { Portal } from '../store/models';
 import { Member } from '../store/people-models';
@@ -84,12 +84,13 @@ export async function memberVisit(services: CoreServices, req: Request, slug: st
   await touchSession({ tokenHash: hash, seenAt: session.seenAt }, now);
   await services.followRights(session.rightsRevision);
   const { portalId, publishedVersion, member, beside } = session;
-  const visit = await visitOf(services, portalId, publishedVersion, member, now, beside, slug);
+  const asker = askerOf(req);
+  const visit = await visitOf(services, portalId, publishedVersion, member, now, { beside, slug, asker });
   const told = beside?.rosters.definition === visit.definition ? beside.rowsOfAddress : null;
   // Rows of one roster with one address are nobody's: only a single one makes a difference.
   if (told && [...told].some(([table, rows]) => (rows === 1) !== Object.hasOwn(visit.person.rows, table)))
-    return followedVisit(services, visit, member);
-  if (await hasOtherRows(services, visit, told)) return followedVisit(services, visit, member);
+    return followedVisit(services, visit, member, asker);
+  if (await hasOtherRows(services, visit, told)) return followedVisit(services, visit, member, asker);
   if (isStillIn(visit)) return visit;
   await letGo(services, visit, member);
   throw notSignedIn();
@@ -99,13 +100,18 @@ export async function memberVisit(services: CoreServices, req: Request, slug: st
 const isStillIn = ({ person }: PortalVisit): boolean => Object.keys(person.rows).length > 0 || person.roles.length > 0;
 
 /** A row with their address has come, or a second one: they are brought in line first. */
-async function followedVisit(services: CoreServices, visit: PortalVisit, member: KnownMember): Promise<PortalVisit> {
+async function followedVisit(
+  services: CoreServices,
+  visit: PortalVisit,
+  member: KnownMember,
+  asker: Asker | undefined,
+): Promise<PortalVisit> {
   const portal = await Portal.findByPk(visit.portalId, { rejectOnEmpty: true });
   await bringInLine(services, portal, { members: [member.id], emails: [member.email] });
   const now = await Member.findOne({ where: { id: member.id, onRoster: true, email: member.email, suspended: null } });
   const known = now && (await knownMember(portal.id, member.id));
   if (!known || portal.publishedVersion === null) throw notSignedIn();
-  return visitOf(services, portal.id, portal.publishedVersion, known, new Date());
+  return visitOf(services, portal.id, portal.publishedVersion, known, new Date(), { asker });
 }
 
 const notSignedIn = (): Problem =>
@@ -123,6 +129,13 @@ async function letGo(services: CoreServices, visit: PortalVisit, member: KnownMe
   await bringInLine(services, { id: portalId }, { members: [member.id] });
 }
 
+/** What is known of a request by which a member comes. */
+interface Coming {
+  beside?: MemberSession['beside'];
+  slug?: string;
+  asker?: Asker;
+}
+
 /** The visit of a member under a published version, at the portal's own source. */
 async function visitOf(
   services: CoreServices,
@@ -130,15 +143,14 @@ async function visitOf(
   version: number,
   member: KnownMember,
   moment: Date,
-  beside: MemberSession['beside'] = null,
-  slug: string | null = null,
+  { beside, slug, asker }: Coming = {},
 ): Promise<PortalVisit> {
   const definition = await services.definitions.version(portalId, version);
-  const opened = await services.sources.of(definition);
+  const opened = await services.sources.of(definition, asker);
   const { source, catalogue } = opened;
   const rosters = beside?.rosters;
   const isSame = rosters?.definition === definition && rosters.catalogue === catalogue;
-  if (!isSame && slug !== null) keepRosters(services, slug, definition, opened);
+  if (!isSame && slug !== undefined) await keepRosters(services, slug, definition);
   const person = await memberPerson(source, catalogue, definition, member, isSame ? beside?.standings : undefined);
   const asking = { ...opened, definition, person, moment, portalId, name: member.name, email: member.email };
   return {
@@ -184,8 +196,10 @@ export async function absentMemberVisit(services: CoreServices, portalId: number
   return visit;
 }
 
-function keepRosters(services: CoreServices, slug: string, definition: PortalDefinition, opened: Opened): void {
+async function keepRosters(services: CoreServices, slug: string, definition: PortalDefinition): Promise<void> {
   if (services.sources.beside(definition) === null) return;
+  // Kept for others as well, so as nobody asks it.
+  const opened = await services.sources.of(definition);
   const kept = lastRosters.get(services) ?? new Map<string, LastRosters>();
   const last = kept.get(slug)?.rosters;
   if (last?.definition === definition && last.catalogue === opened.catalogue) return;

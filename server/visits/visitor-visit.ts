@@ -5,6 +5,7 @@ import { visitorPerson } from '../../core/access/person';
 import { Problem } from '../../core/refusals/problem';
 import type { CoreServices } from '../definitions/portal-services';
 import type { Entry } from '../http/endpoint';
+import { askerOf, type Asker } from '../sources/asker';
 import { portalAtDoor } from '../store/door-sql';
 import { Portal } from '../store/models';
 import { historyKeeper } from '../leaving/keep-history';
@@ -22,7 +23,7 @@ export function asPublicSender(services: CoreServices): Entry<{ visit: PortalVis
     needs: null,
     open: async (req) => {
       await countQuestion(questions, req);
-      return { visit: await visitorVisit(services, String(req.params.slug)) };
+      return { visit: await visitorVisit(services, req) };
     },
   };
 }
@@ -35,7 +36,7 @@ export function asVisitor(services: CoreServices): Entry<{ visit: PortalVisit }>
     open: async (req, _res, { reads }) => {
       await countQuestion(questions, req);
       if (!reads) throw new Problem(401, 'not-signed-in', 'Sign in to change something here.');
-      return { visit: await visitorVisit(services, String(req.params.slug)) };
+      return { visit: await visitorVisit(services, req) };
     },
   };
 }
@@ -61,13 +62,14 @@ export async function absentVisitorVisit(services: CoreServices, portalId: numbe
   return visitorAt(services, await Portal.findByPk(portalId));
 }
 
-const visitorVisit = async (services: CoreServices, slug: string): Promise<PortalVisit> =>
-  visitorAt(services, await portalAtDoor(slug));
+const visitorVisit = async (services: CoreServices, req: Request): Promise<PortalVisit> =>
+  visitorAt(services, await portalAtDoor(String(req.params.slug)), askerOf(req));
 
 /** Throws a Problem 404 where nothing of the portal is public, as where there is no portal. */
 async function visitorAt(
   services: CoreServices,
   portal: Pick<Portal, 'id' | 'publishedVersion'> | null,
+  asker?: Asker,
 ): Promise<PortalVisit> {
   const none = () => new Problem(404, 'not-found', 'There is nothing public at this address.');
   if (!portal || portal.publishedVersion === null) throw none();
@@ -75,7 +77,7 @@ async function visitorAt(
   const definition = await services.definitions.version(portal.id, portal.publishedVersion);
   if (!definition.pages.some((page) => isPublic(page, definition))) throw none();
   const asking = {
-    ...(await services.sources.of(definition)),
+    ...(await services.sources.of(definition, asker)),
     definition,
     person: visitorPerson(definition),
     moment: new Date(),
