@@ -1,6 +1,7 @@
 import type { Request, Response } from 'express';
 import Joi from 'joi';
 import { Problem } from '../../core/refusals/problem';
+import { queryReader } from './known-queries';
 import { valid } from './problems';
 
 type Method = 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE';
@@ -169,6 +170,7 @@ export function endpoint<
   const { params = {}, query = null, body = null, answers, entry } = declared;
   const first = Number(Object.keys(answers)[0]);
   const reads = declared.reads === true || declared.method === 'GET';
+  const readQuery = query && queryReader(query);
   return {
     method: declared.method,
     path: declared.path,
@@ -185,7 +187,7 @@ export function endpoint<
       const said = await declared.does({
         ...given,
         params: read as Parameters<Path, P>,
-        query: (query ? valid(query, req.query, 'query') : {}) as Query,
+        query: readQuery ? readQuery(req) : ({} as Query),
         body: (body && body !== oneFile ? valid(body, req.body) : undefined) as Read<B>,
         req,
         res,
