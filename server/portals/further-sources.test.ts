@@ -28,6 +28,8 @@ beforeAll(async () => {
       'INT, litres DECIMAL(4,2), FOREIGN KEY (rack_id) REFERENCES racks (id))',
     "INSERT INTO bottles VALUES ('B-01', 'AF-0231', 231, 17, 1, 0.50), ('B-02', 'AF-0232', 232, 17, 2, 1.00), " +
       "('B-03', 'AF-0001', 1, 1, 1, 0.75), ('B-04', 'AF-0231', 231, 17, NULL, 0.25)",
+    'CREATE TABLE seals (id INT PRIMARY KEY, bottle_code CHAR(4))',
+    "INSERT INTO seals VALUES (1, 'B-01'), (2, 'B-03')",
   ])
     await lab.write(raw(text));
 });
@@ -70,6 +72,7 @@ describe('a further source', () => {
     ).toEqual([
       ['lab:bottles', ['lab:racks']],
       ['lab:racks', []],
+      ['lab:seals', []],
     ]);
     expect((await builder.get(`${bench}/data`)).body.tables).toEqual(
       expect.arrayContaining([
@@ -97,6 +100,10 @@ describe('a further source', () => {
       { name: 'well', column: 'well_code', table: 'wells', targetColumn: 'code', found: 3, of: 3 },
       { name: 'well', column: 'well_id', table: 'wells', targetColumn: 'id', found: 3, of: 3 },
       { name: 'owner', column: 'owner_id', table: 'owners', targetColumn: 'id', found: 2, of: 2 },
+    ]);
+    // Within its own source a table is looked for once.
+    expect((await builder.get(`${bench}/data/lab:seals/suggestions`)).body.relations).toEqual([
+      { name: 'bottle', column: 'bottle_code', table: 'lab:bottles', targetColumn: 'code', found: 2, of: 2 },
     ]);
     await apply((draft) => {
       draft.tables['lab:bottles'] = {
@@ -235,7 +242,7 @@ describe('a further source', () => {
 
   it('gives the tables that are chosen, and none that the draft uses is left out', async () => {
     expect((await builder.get(`${bench}/sources/tables?name=lab`)).body).toEqual({
-      tables: ['bottles', 'racks'],
+      tables: ['bottles', 'racks', 'seals'],
       chosen: null,
     });
     expect(

@@ -9,6 +9,7 @@ import {
   type RelationSuggestion,
 } from '../gate/gate';
 import Joi from 'joi';
+import { askerOf } from '../sources/asker';
 import type { ClassSuggestion } from '../../core/classify/evidence';
 import { dataClasses } from '../../core/definition/definition';
 import { findTable } from '../../core/table/catalogue';
@@ -34,9 +35,9 @@ export function tableEndpoints(services: BenchServices) {
       answers: {
         200: form<{ tables: CountedTable[] }>({ tables: listOf(form<CountedTable>({ name: said, rows: whole })) }),
       },
-      does: async ({ draft: { definition } }) => {
+      does: async ({ draft: { definition }, req }) => {
         await Promise.all((await services.sources.all(definition)).parts.map(({ source }) => source.catalogue(true)));
-        const { parts } = await services.sources.all(definition);
+        const { parts } = await services.sources.all(definition, askerOf(req));
         const counted = await Promise.all(
           parts.flatMap(({ source, catalogue }) =>
             catalogue.tables.map(async ({ name }) => ({
@@ -67,12 +68,14 @@ export function tableEndpoints(services: BenchServices) {
           relations: listOf(form<RelationSuggestion>({ ...relationKeys, found: whole, of: whole })),
         }),
       },
-      does: async ({ draft, params }) => {
+      does: async ({ draft, params, req }) => {
         const { definition, source, catalogue } = await draftAt(draft, params.table);
         const table = findTable(catalogue, params.table);
         if (!table) throw new NotFound('table');
         const others = definition.sources
-          ? (await services.sources.all(definition)).parts.filter((part) => part.source !== source)
+          ? (await services.sources.all(definition, askerOf(req))).parts.filter(
+              (part) => !findTable(part.catalogue, table.name),
+            )
           : [];
         return {
           suggestions: await suggestClasses(source, catalogue, table),
