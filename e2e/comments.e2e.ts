@@ -45,7 +45,7 @@ test('an owner and the desk talk about a well, and the desk among themselves; th
   await signInAsBuilder(desk);
   await desk.goto('/build/alder-fen/access/wells?role=well_owner&do=comments');
   await expect(desk.getByRole('button', { name: 'comments for all' })).toBeVisible();
-  await desk.getByRole('checkbox', { name: 'read', exact: true }).first().uncheck();
+  await desk.getByRole('checkbox', { name: 'read', exact: true }).first().click();
   await expect(desk.getByRole('button', { name: 'comments none' })).toBeVisible();
   await desk.getByRole('button', { name: /^Undo/ }).click();
   await expect(desk.getByRole('button', { name: 'comments for all' })).toBeVisible();
@@ -126,7 +126,7 @@ test('an owner hangs files on a well, is told what can’t be taken, and the des
 
   await signInAsBuilder(desk);
   await desk.goto('/build/alder-fen/access/wells?role=well_owner&do=files');
-  await desk.getByRole('checkbox', { name: 'open', exact: true }).first().uncheck();
+  await desk.getByRole('checkbox', { name: 'open', exact: true }).first().click();
   await expect(desk.getByRole('button', { name: 'files none' })).toBeVisible();
   await desk.getByRole('button', { name: /^Undo/ }).click();
   await expect(desk.getByRole('button', { name: 'files for all' })).toBeVisible();
