@@ -1,8 +1,16 @@
 import { defineConfig } from 'vitest/config';
 import { LongFirst } from './test/long-first';
+import { made, prebuilt } from './test/prebuilt';
 
 // A process does several files, so that the server's modules are read once in each and not in every file.
-const shared = { environment: 'node' as const, isolate: false, testTimeout: 240_000 };
+const shared = {
+  environment: 'node' as const,
+  isolate: false,
+  testTimeout: 240_000,
+  server: { deps: { external: [made] } },
+};
+
+const plugins = process.argv.includes('run') ? [prebuilt()] : [];
 
 export default defineConfig({
   test: {
@@ -11,6 +19,7 @@ export default defineConfig({
     sequence: { sequencer: LongFirst },
     projects: [
       {
+        plugins,
         test: {
           ...shared,
           name: 'core',
@@ -18,6 +27,7 @@ export default defineConfig({
         },
       },
       {
+        plugins,
         test: {
           ...shared,
           name: 'server',
@@ -28,6 +38,7 @@ export default defineConfig({
       },
       {
         // They start and kill whole servers, and share a process with nothing.
+        plugins,
         test: { ...shared, name: 'start', isolate: true, include: ['start/**/*.test.ts'], hookTimeout: 240_000 },
       },
     ],

@@ -3,7 +3,7 @@ import { createConnection, type Connection } from 'mariadb';
 import { parseCondition } from '../core/condition/parse';
 import type { PortalDefinition } from '../core/definition/definition';
 import { demoPassword, loadDemo } from '../demo/load';
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 import type { ChangeReport } from '../server/versions/change-report';
 import { openStore } from '../server/store/store';
 import { Client } from '../test/server';

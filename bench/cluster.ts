@@ -5,7 +5,7 @@ import { isDeepStrictEqual } from 'node:util';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { createConnection, type Connection } from 'mariadb';
 import { demoPassword, loadDemo } from '../demo/load';
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 import { openStore } from '../server/store/store';
 import { ClusterNodes, type ClusterNode } from '../start/cluster-nodes';
 import { startProxy } from '../start/cluster-proxy';

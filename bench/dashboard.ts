@@ -7,7 +7,7 @@ import { readDefinition } from '../sections/definition';
 import { serveOf } from '../sections/serves';
 import { Sources } from '../server/definitions/definitions';
 import { knownMember, memberPerson } from '../server/people/members';
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 import { Portal } from '../server/store/models';
 import { Member } from '../server/store/people-models';
 import { standInKey } from '../server/store/stand-in';

@@ -3,7 +3,7 @@ import { demoServer } from '../test/server';
 import { refreshPortal } from '../server/people/refresh-job';
 import { startServer } from '../server/server';
 import { hashPassword } from '../server/sessions/passwords';
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 import { Portal } from '../server/store/models';
 import { Member } from '../server/store/people-models';
 import { publishDraft } from '../server/versions/publish';

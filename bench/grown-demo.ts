@@ -6,7 +6,7 @@ import { Sources } from '../server/definitions/definitions';
 import { refreshMembers } from '../server/people/refresh';
 import { rostersOf } from '../server/people/rosters-at';
 import { beginSession } from '../server/sessions/sessions';
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 import { Portal } from '../server/store/models';
 import { openStore } from '../server/store/store';
 import { withMariadb } from './local-databases';

@@ -1,5 +1,5 @@
 import { createConnection, type Connection } from 'mariadb';
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 
 const atLeast = 50_000;
 

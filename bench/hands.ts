@@ -2,7 +2,7 @@ import { chromium, type Page as Tab } from '@playwright/test';
 import type { PortalDefinition } from '../core/definition/definition';
 import { demoPassword, loadDemo } from '../demo/load';
 import { startServer } from '../server/server';
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 import { openStore } from '../server/store/store';
 import { root } from '../start/install.mjs';
 import { builtWeb } from '../start/web';

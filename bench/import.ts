@@ -5,7 +5,8 @@ import { join } from 'node:path';
 import { createConnection } from 'mariadb';
 import { Random } from '../core/proof/random';
 import { fileToTable, previewFile } from '../server/imports/file-to-table';
-import { MariadbSource, type DatabaseAddress } from '../server/sources/mariadb';
+import { MariadbSource } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 import { round, type Figure } from './figures';
 import { withMariadb } from './local-databases';
 

@@ -5,7 +5,7 @@ import { createConnection } from 'mariadb';
 import { demoDefinition } from '../demo/definition';
 import { loadDemo } from '../demo/load';
 import { keyHash } from '../server/keys/service-keys';
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 import { Portal, Version } from '../server/store/models';
 import { openStore } from '../server/store/store';
 import { round, type Figure } from './figures';

@@ -1,5 +1,5 @@
 import { createConnection } from 'mariadb';
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 
 /**
  * Adds rows to a loaded demo until `visits` has a million: 5,000 samplers, 160,000 owners, 200,000 wells, the same

@@ -8,7 +8,7 @@ import { openServices } from '../server/open-services';
 import { findMembers, type WhichMembers } from '../server/people/find-members';
 import { invite } from '../server/people/invitations';
 import { refreshPortal } from '../server/people/refresh-job';
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 import { Portal } from '../server/store/models';
 import { Member, OutboxMail } from '../server/store/people-models';
 import { publishDraft } from '../server/versions/publish';

@@ -1,5 +1,5 @@
 import { createPool } from 'mariadb';
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 
 /** The pools of a server written by hand: to the product's own tables, and to the demo's. */
 export function plainPools(address: DatabaseAddress) {

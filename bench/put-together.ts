@@ -3,7 +3,7 @@ import { mkdtempSync, mkdirSync, rmSync } from 'node:fs';
 import { basename, join } from 'node:path';
 import { bundledServer, putTogether } from '../start/bundle.mjs';
 import { root } from '../start/install.mjs';
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 import { endOf } from '../start/end-of';
 
 /** A server of this folder that runs. */

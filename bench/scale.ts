@@ -3,7 +3,7 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import { createConnection } from 'mariadb';
 import { Random } from '../core/proof/random';
 import { demoPassword } from '../demo/load';
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 import { simulate, type Demand } from './arrivals';
 import { ask, askerOf, demandsOf, once, shares, type Asker, type Kind } from './demands';
 import { quantile, round, type Figure } from './figures';

@@ -1,5 +1,5 @@
 import { startServer } from '../server/server';
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 
 /** The product's server with what it takes at public forms lifted, as a process of its own. */
 const server = await startServer({

@@ -4,7 +4,7 @@ import express from 'express';
 import Joi from 'joi';
 import { createPool } from 'mariadb';
 import { RateLimiterMemory } from 'rate-limiter-flexible';
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 
 /**
  * The reference: what a developer would write by hand for this one form, with the same checks: a signed ticket, a trap,

@@ -1,5 +1,5 @@
 import { startServer } from '../server/server';
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 
 /** As `server-ours.ts`; asked how much it holds, it clears away what nobody holds and says so. */
 const server = await startServer({

@@ -1,5 +1,5 @@
 import { startServer } from '../server/server';
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 
 /** The product's server as a process of its own; the address of the database comes as the first argument. */
 const server = await startServer({

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import type { AddressInfo } from 'node:net';
 import express from 'express';
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 import { plainPools } from './plain-pools';
 
 /**

@@ -7,7 +7,7 @@ import { signInFailures } from '../server/sessions/failures';
 import type { SignInFailures } from '../server/sessions/failures';
 import { tokenHash } from '../server/sessions/sessions';
 import { hashOfCode } from '../server/sign-in/code-hash';
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 import { Portal } from '../server/store/models';
 import { Member } from '../server/store/people-models';
 import { publishDraft } from '../server/versions/publish';

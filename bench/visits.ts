@@ -2,7 +2,7 @@ import { createConnection, type Connection } from 'mariadb';
 import type { Person } from '../core/access/person';
 import { parseCondition } from '../core/condition/parse';
 import { emptyDefinition, type PortalDefinition } from '../core/definition/definition';
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 
 /**
  * The demo's visits at any size, with what row filters need and nothing more: each sampler has about `perSampler` of

@@ -7,7 +7,7 @@ import { rostersOf } from '../server/people/rosters-at';
 import { publishDraft } from '../server/versions/publish';
 import { Sources } from '../server/definitions/definitions';
 import { hashPassword } from '../server/sessions/passwords';
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 import { rememberPlan } from '../core/table/import-plan';
 import { Builder, ImportMapping, Portal, Setting } from '../server/store/models';
 import { Member } from '../server/store/people-models';

@@ -4,7 +4,7 @@ import { readCeilings } from '../core/definition/read-ceilings';
 import { Connections } from './connections/connections';
 import { upgradeKept } from './drafts/upgrade-kept';
 import { Definitions, Sources } from './definitions/definitions';
-import type { DatabaseAddress } from './sources/mariadb';
+import type { DatabaseAddress } from './sources/connect-sequelize';
 import { MailServers } from './mail/mail-server';
 import { CallOutbox } from './outside/call-outbox';
 import { Caller } from './outside/caller';

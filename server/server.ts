@@ -28,7 +28,7 @@ import { DoorCalls } from './sign-in/door-calls';
 import { SignUpLinks } from './sign-up/sign-up-link';
 import { SignUps } from './sign-up/sign-ups';
 import { signInFailures } from './sessions/failures';
-import type { DatabaseAddress } from './sources/mariadb';
+import type { DatabaseAddress } from './sources/connect-sequelize';
 
 export interface ServerOptions {
   database: DatabaseAddress;

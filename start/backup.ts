@@ -9,9 +9,9 @@ import Joi from 'joi';
 import { QueryTypes } from 'sequelize';
 import type { PortalDefinition } from '../core/definition/definition';
 import { Advice } from '../core/refusals/advice';
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 import { endOf, inFolderBeside } from './folder-beside';
-import { connectSequelize } from '../server/sources/mariadb';
+import { connectSequelize } from '../server/sources/connect-sequelize';
 
 /** What a back-up says of itself. */
 export interface Manifest {

@@ -59,10 +59,40 @@ const bundle = (outdir) =>
     tasks: 'server/threads/tasks.ts',
   });
 
-/** Puts programs of this repository together as the server is: `entryPoints` are their files by their names. */
+/** Packages that stay outside, each for a reason of its own. */
+const standAlone = [
+  // They have compiled parts, or look for files beside their own.
+  '@node-rs/argon2',
+  'sharp',
+  'piscina',
+  'pino',
+  'vite',
+  'esbuild',
+  'tsx',
+  // It is mended by us where it stands (server/formats/read-spreadsheet.ts).
+  'exceljs',
+  // CommonJS that is read late: see `refuseLateCommonJs`.
+  '@zxcvbn-ts/language-common',
+  // They are not there: others can do more with them.
+  'pg-native',
+  'pg-hstore',
+];
+
+/** What CommonJS has without asking. */
+const asCommonJs = `
+import { createRequire as requireFrom } from 'node:module';
+import { fileURLToPath as pathOfUrl } from 'node:url';
+const require = requireFrom(import.meta.url);
+const __filename = pathOfUrl(import.meta.url);
+const __dirname = pathOfUrl(new URL('.', import.meta.url));`;
+
+/**
+ * Puts programs of this repository together as the server is: `entryPoints` are their files by their names. Packages go
+ * in too, since Node takes longer to find and read their thousands of files than to run them.
+ */
 export async function putTogether(outdir, entryPoints) {
   const { build } = await import('esbuild');
-  await build({
+  const { metafile } = await build({
     absWorkingDir: root,
     entryPoints,
     outdir,
@@ -73,10 +103,23 @@ export async function putTogether(outdir, entryPoints) {
     platform: 'node',
     format: 'esm',
     target: 'node20',
-    packages: 'external',
+    // Of some packages bundlers take other files than Node does.
+    conditions: ['node'],
+    metafile: true,
+    external: standAlone,
+    banner: { js: asCommonJs },
     logLevel: 'warning',
-    plugins: [whereItStood(outdir), dataOfPackages],
+    plugins: [whereItStood(outdir), dataOfPackages, withoutCommandLine],
   });
+  refuseLateCommonJs(metafile);
+}
+
+/** Throws where CommonJS is read by `import()`: put together it would have no names, which Node by itself finds. */
+function refuseLateCommonJs({ inputs }) {
+  for (const [file, { imports }] of Object.entries(inputs))
+    for (const { kind, path, external } of imports)
+      if (kind === 'dynamic-import' && !external && inputs[path].format === 'cjs')
+        throw new Error(`${file} imports ${path} late, whose names would be lost: add its package to standAlone`);
 }
 
 /** What a file looks for beside itself is where its source stands. */
@@ -103,6 +146,17 @@ const dataOfPackages = {
     build.onResolve({ filter: /\.json$/ }, ({ path }) =>
       path.startsWith('.') ? undefined : { path: join(root, 'node_modules', path) },
     ),
+};
+
+/** A package that could also be called from a command line, which nobody does: a fifth of what all of them load. */
+const withoutCommandLine = {
+  name: 'without command line',
+  setup: (build) => {
+    build.onResolve({ filter: /^@rushstack\// }, () => ({ path: 'none', namespace: 'none' }));
+    build.onLoad({ filter: /^none$/, namespace: 'none' }, () => ({
+      contents: 'module.exports = { CommandLineAction: class {}, CommandLineParser: class {} };',
+    }));
+  },
 };
 
 function hashOfSources() {

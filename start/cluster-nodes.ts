@@ -7,7 +7,7 @@ import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { createConnection } from 'mariadb';
 import { Advice } from '../core/refusals/advice';
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 import { endOf } from './end-of';
 import { databaseSecret, freePort, startMariadb } from './local-mariadb';
 

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import Joi from 'joi';
 import { Advice } from '../core/refusals/advice';
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 import { ClusterNodes } from './cluster-nodes';
 import { startProxy } from './cluster-proxy';
 import { endOf } from './end-of';

@@ -1,4 +1,4 @@
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 import { Advice } from '../core/refusals/advice';
 
 /** STONE_PORCH_DATABASE as an address, or null when it isn't set. */

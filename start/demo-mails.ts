@@ -1,5 +1,5 @@
 import { MailServers } from '../server/mail/mail-server';
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 import { Setting } from '../server/store/models';
 import { openStore, readSetting } from '../server/store/store';
 import { openMailBox, type MailBox } from '../standins/mail/mail-box';

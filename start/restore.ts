@@ -6,7 +6,7 @@ import { pipeline } from 'node:stream/promises';
 import { createGunzip } from 'node:zlib';
 import { QueryTypes } from 'sequelize';
 import { Advice } from '../core/refusals/advice';
-import { connectSequelize, type DatabaseAddress } from '../server/sources/mariadb';
+import { connectSequelize, type DatabaseAddress } from '../server/sources/connect-sequelize';
 import { isKnownMigration } from '../server/store/migrations';
 import { backupFiles, digestOf, firstLine, readManifest, runProgram, withClientFile, type Manifest } from './backup';
 import { endOf, inFolderBeside } from './folder-beside';

@@ -6,7 +6,7 @@ import type { DemoOutsideAt } from '../demo/actions';
 import { demoBuilder, demoLoading, demoPassword, loadDemo } from '../demo/load';
 import { makeBuilderLink } from '../server/sessions/builder-links';
 import { firstOwner } from '../server/sessions/colleague-endpoints';
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 import { Builder } from '../server/store/models';
 import type { RunningServer } from '../server/server';
 import { openStore, readSetting, type Store } from '../server/store/store';

@@ -2,7 +2,7 @@ import type { Server } from 'node:http';
 import { pino } from 'pino';
 import type { Among } from '../server/processes/among';
 import { startServer, type RunningServer } from '../server/server';
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 import type { Settings } from './settings';
 
 /** What a process needs to serve; a process of its own gets it as a message. */

@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { isDeepStrictEqual } from 'node:util';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { createConnection, type Connection, type ConnectionConfig } from 'mariadb';
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 import { isProcess } from '../start/local-mariadb';
 
 export const nodeNames = ['node-1', 'node-2', 'node-3'];

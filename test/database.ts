@@ -6,7 +6,7 @@ import { bundledServer } from '../start/bundle.mjs';
 import { startMariadb } from '../start/local-mariadb';
 import { startPostgres, type LocalPostgres } from '../start/local-postgres';
 import { copied, copyDemo } from './demo-copy';
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 
 declare module 'vitest' {
   export interface ProvidedContext {
@@ -112,6 +112,7 @@ export const testSchemas = [
   'conn_own',
   'imports',
   'leases',
+  'connecting',
   'kept',
   'relate',
   'sealed',

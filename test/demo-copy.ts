@@ -1,6 +1,6 @@
 import type { Connection } from 'mariadb';
 import { connect as connectTo, loadDemo } from '../demo/load';
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 import { openStore } from '../server/store/store';
 
 /**

@@ -2,7 +2,7 @@ import type { Logger } from 'pino';
 import { readFileSync } from 'node:fs';
 import { loadDemo } from '../demo/load';
 import { startServer, type RunningServer } from '../server/server';
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 import { openStore } from '../server/store/store';
 import { toldAnswers } from './answers';
 import { pasteDemo, type DemoCopy } from './demo-copy';

@@ -1,5 +1,5 @@
 import { createConnection, type Connection } from 'mariadb';
-import type { DatabaseAddress } from '../server/sources/mariadb';
+import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 
 /** A name of a schema that several test files use in turn, and that two of them may use at the same time. */
 export const schemaOfWorker = (name: string): string => `${name}_${process.env.VITEST_POOL_ID ?? '1'}`;

@@ -12,7 +12,8 @@ import type { Asker } from '../sources/asker';
 import { SourceGone } from '../sources/gone';
 import { openConnected } from '../sources/connected';
 import type { ConnectedDatabase } from '../sources/connected-database';
-import { MariadbSource, type DatabaseAddress } from '../sources/mariadb';
+import { MariadbSource } from '../sources/mariadb';
+import type { DatabaseAddress } from '../sources/connect-sequelize';
 import type { Source } from '../sources/source';
 import { Version, type Portal } from '../store/models';
 

@@ -4,7 +4,7 @@ import express from 'express';
 import { expect, inject, it } from 'vitest';
 import { Client, demoServer } from '../../test/server';
 import { problemHandler } from '../http/problems';
-import { connectSequelize } from '../sources/mariadb';
+import { connectSequelize } from '../sources/connect-sequelize';
 import { alone } from '../processes/among';
 import { ShareWaited } from './cluster-state';
 import { healthRoutes } from './health';

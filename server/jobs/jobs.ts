@@ -1,7 +1,7 @@
 import { Worker } from 'node:worker_threads';
 import { Op } from 'sequelize';
 import { Problem } from '../../core/refusals/problem';
-import type { DatabaseAddress } from '../sources/mariadb';
+import type { DatabaseAddress } from '../sources/connect-sequelize';
 import { Job } from '../store/models';
 
 const unfinished: Job['state'][] = ['waiting', 'running', 'saving'];

@@ -6,7 +6,7 @@ import { openMailBox, type MailBox } from '../../standins/mail/mail-box';
 import type { ReceivedMail } from '../../standins/mail/received-mail';
 import { demoServer, type Client } from '../../test/server';
 import { saveAddress } from '../mail/own-address';
-import type { DatabaseAddress } from '../sources/mariadb';
+import type { DatabaseAddress } from '../sources/connect-sequelize';
 import { Setting } from '../store/models';
 import { Member, OutboxMail } from '../store/people-models';
 

@@ -1,5 +1,5 @@
 import { createConnection, type Connection } from 'mariadb';
-import { Sequelize } from 'sequelize';
+import type { Sequelize } from 'sequelize';
 import type { Catalogue, Column } from '../../core/table/catalogue';
 import { isDiskFull, isOutcomeUnknown, isSourceAway } from './connection-problem';
 import { ShapeRefused } from './shape-refused';
@@ -7,57 +7,12 @@ import { NotKept, OutcomeUnknown } from './outcome-unknown';
 import { AskedSource, type StoppableSource } from './asked-source';
 import { type Asker, whileAsked } from './asker';
 import { CatalogueChanged } from './catalogue-changed';
+import { connectSequelize, strictInUtc, upToDate, type DatabaseAddress } from './connect-sequelize';
 import { readCatalogue } from './mariadb-catalogue';
 import { DatabaseRefusal } from './refusal';
 import { type Sql, raw } from '../../core/sql/sql';
 import { savedQueryMark, type RawRow, type Source, type Transaction, type TransactionKind } from './source';
 import { type ColumnMeta, describedColumn } from './mariadb-described';
-
-/** How to reach a MariaDB server. Either a socket or host and port. */
-export interface DatabaseAddress {
-  host: string;
-  port: number;
-  socketPath?: string;
-  user: string;
-  password: string;
-}
-
-export const strictMode =
-  'SET SESSION sql_mode = ' +
-  "'STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION'";
-
-/**
- * In a Galera cluster a node shows what another has said yes to a moment later; with this it first takes in what had
- * been decided when it was asked, so that no right that was taken away is still there. Elsewhere it does nothing.
- */
-export const upToDate = ', SESSION wsrep_sync_wait = 1';
-
-/** Connections as every part of the server wants them: UTC, strict, utf8mb4, dates as text, no number rounded. */
-export function connectSequelize(
-  address: DatabaseAddress,
-  database: string,
-  connections: number,
-  driver: Record<string, unknown> = {},
-): Sequelize {
-  return new Sequelize({
-    dialect: 'mariadb',
-    host: address.host,
-    port: address.port,
-    username: address.user,
-    password: address.password,
-    database,
-    timezone: '+00:00',
-    logging: false,
-    pool: { max: connections, min: 0, idle: 30_000, acquire: 8000 },
-    dialectOptions: {
-      ...(address.socketPath ? { socketPath: address.socketPath } : {}),
-      collation: 'utf8mb4_general_ci',
-      connectTimeout: 5000,
-      initSql: [strictMode + upToDate],
-      ...driver,
-    },
-  });
-}
 
 /**
  * Records are read as the driver has them, not as Sequelize's models would: decimals, dates and JSON as text, large
@@ -143,7 +98,7 @@ export class MariadbSource implements StoppableSource {
     this.sequelize = connectSequelize(address, schema, connections, {
       ...driver,
       ...(ssl ? { ssl } : {}),
-      initSql: [strictMode + (own ? upToDate : '') + limit],
+      initSql: [strictInUtc + (own ? upToDate : '') + limit],
     });
   }
 

@@ -1,5 +1,5 @@
 import type { Sequelize } from 'sequelize';
-import { upToDate, connectSequelize, strictMode, type DatabaseAddress } from '../sources/mariadb';
+import { upToDate, connectSequelize, strictInUtc, type DatabaseAddress } from '../sources/connect-sequelize';
 import { migrate } from './migrations';
 import { defineModels, Setting } from './models';
 
@@ -18,7 +18,7 @@ export async function openStore(address: DatabaseAddress, database: string): Pro
     await unlimited.close();
   }
   const sequelize = connectSequelize(address, database, 10, {
-    initSql: [`${strictMode}${upToDate}, SESSION max_statement_time = 20`],
+    initSql: [`${strictInUtc}${upToDate}, SESSION max_statement_time = 20`],
   });
   defineModels(sequelize);
   return { sequelize, close: () => sequelize.close() };
