@@ -208,7 +208,7 @@ export default async function setup(project: TestProject): Promise<() => Promise
     project.provide('database', database.address);
     project.provide('postgres', postgres.address);
     const demo = join(folder, 'demo.json');
-    writeFileSync(demo, JSON.stringify(await copyDemo(database.address)));
+    writeFileSync(demo, JSON.stringify(await copyDemo(database.address, join(folder, 'tables'))));
     project.provide('demo', demo);
   } catch (error) {
     // Without what it gives back nobody would end them.

@@ -1,16 +1,29 @@
-import type { Connection } from 'mariadb';
+import { copyFileSync, mkdirSync } from 'node:fs';
+import { userInfo } from 'node:os';
+import { join } from 'node:path';
+import { createConnection, type Connection } from 'mariadb';
 import { connect as connectTo, loadDemo } from '../demo/load';
 import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 import { openStore } from '../server/store/store';
 
 /**
- * The demo whole, as statements that make it again in other schemas of the same server: loading it anew takes six times
- * as long. Records are taken from where it was loaded; what names schemas is written anew.
+ * The demo whole, as statements that make it again in other schemas of the same server: loading it anew takes thirty
+ * times as long. Records are taken from where it was loaded, the largest tables as the files that hold them; what names
+ * schemas is written anew.
  */
 export interface DemoCopy {
   /** Each at a schema: the records', or the product's own. */
   statements: { at: 'records' | 'own'; text: string }[];
+  /** The tables that are copied as files, and where those are. */
+  asFiles: string[];
+  files: string;
 }
+
+/** Tables with thousands of rows. */
+const large = ['results', 'samples', 'visits'];
+
+/** What InnoDB keeps a table in that it can take up again. */
+const endings = ['ibd', 'cfg'];
 
 /** Schemas that the demo is loaded into to be copied; their names stand in the portal's definition. */
 export const copied = { records: 'demo_to_copy', own: 'demo_to_copy_own' };
@@ -18,8 +31,8 @@ export const copied = { records: 'demo_to_copy', own: 'demo_to_copy_own' };
 /** So many rows go into a statement. */
 const rowsAtOnce = 1000;
 
-/** Loads the demo once and reads it back. */
-export async function copyDemo(address: DatabaseAddress): Promise<DemoCopy> {
+/** Loads the demo once and reads it back; files are kept in a folder until they are taken up. */
+export async function copyDemo(address: DatabaseAddress, files: string): Promise<DemoCopy> {
   const store = await openStore(address, copied.own);
   await loadDemo(address, copied.records, store, copied.own);
   await store.close();
@@ -41,6 +54,7 @@ export async function copyDemo(address: DatabaseAddress): Promise<DemoCopy> {
           [copied[at], name],
         );
         if (at === 'records') {
+          if (large.includes(name)) continue;
           const from = `\`${copied.records}\`.\`${name}\``;
           statements.push({ at, text: `INSERT INTO \`${name}\` (${columns}) SELECT ${columns} FROM ${from}` });
           continue;
@@ -60,7 +74,27 @@ export async function copyDemo(address: DatabaseAddress): Promise<DemoCopy> {
       await connection.end();
     }
   }
-  return { statements };
+  await exportFiles(address, files);
+  return { statements, asFiles: large, files };
+}
+
+/** By the server's own administrator, since our own user may not have tables held still. */
+async function exportFiles({ socketPath }: DatabaseAddress, to: string): Promise<void> {
+  mkdirSync(to);
+  const connection = await createConnection({ socketPath, user: userInfo().username });
+  try {
+    await connection.query(`FLUSH TABLES ${large.map((name) => `${copied.records}.${name}`).join(', ')} FOR EXPORT`);
+    const data = await dataFolder(connection);
+    for (const name of large)
+      for (const ending of endings)
+        copyFileSync(join(data, copied.records, `${name}.${ending}`), join(to, `${name}.${ending}`));
+  } finally {
+    await connection.end();
+  }
+}
+
+async function dataFolder(connection: Connection): Promise<string> {
+  return (await connection.query<[{ folder: string }]>('SELECT @@datadir folder'))[0].folder;
 }
 
 const written =
@@ -74,7 +108,7 @@ const written =
 /** Makes the demo again in two empty schemas, as `loadDemo` would have. */
 export async function pasteDemo(
   address: DatabaseAddress,
-  { statements }: DemoCopy,
+  { statements, asFiles, files }: DemoCopy,
   to: { records: string; own: string },
 ): Promise<void> {
   const connection = await connect(address, to.records);
@@ -92,6 +126,14 @@ export async function pasteDemo(
                 statement.text.replaceAll(copied.own, to.own).replaceAll(copied.records, to.records),
           );
       await connection.commit();
+    }
+    await connection.query(`USE \`${to.records}\``);
+    const data = await dataFolder(connection);
+    for (const name of asFiles) {
+      await connection.query(`ALTER TABLE ${name} DISCARD TABLESPACE`);
+      for (const ending of endings)
+        copyFileSync(join(files, `${name}.${ending}`), join(data, to.records, `${name}.${ending}`));
+      await connection.query(`ALTER TABLE ${name} IMPORT TABLESPACE`);
     }
     const tables = statements.flatMap(({ at, text }) =>
       at === 'records' ? (/^CREATE TABLE (`[^`]+`)/.exec(text)?.[1] ?? []) : [],
