@@ -198,13 +198,13 @@ export default async function setup(project: TestProject): Promise<() => Promise
     rmSync(folder, { recursive: true, force: true });
   };
   try {
-    const postgres = await startPostgres(folder);
-    stops.push(() => postgres.stop());
-    const database = await startMariadb(folder, testSchemas, [
-      '--innodb-flush-log-at-trx-commit=0',
-      '--skip-innodb-doublewrite',
-    ]);
-    stops.push(() => database.stop());
+    // Each of them waits for itself for the most part.
+    const begun = [
+      startPostgres(folder),
+      startMariadb(folder, testSchemas, ['--innodb-flush-log-at-trx-commit=0', '--skip-innodb-doublewrite']),
+    ] as const;
+    for (const each of begun) stops.push(async () => (await each.catch(() => null))?.stop());
+    const [postgres, database] = await Promise.all(begun);
     project.provide('database', database.address);
     project.provide('postgres', postgres.address);
     const demo = join(folder, 'demo.json');

@@ -6,7 +6,8 @@ import type { CoreServices } from '../definitions/portal-services';
 import { behind, type Entry } from '../http/endpoint';
 import { asBuilder, keptFromPersonal, mayBuild, sightOf, type AtBench } from '../sessions/as-builder';
 import { askerOf, type Asker } from '../sources/asker';
-import { Portal, Version } from '../store/models';
+import { portalAtBench } from '../store/bench-sql';
+import { Version, type Portal } from '../store/models';
 
 /** A portal's draft, with the source of its tables opened. */
 export interface OpenDraft extends Opened {
@@ -27,9 +28,11 @@ type AtDraft = AtPortal & { draft: OpenDraft };
 /** The portal of the address; a Problem 404 where there is none, 403 where its connection is other builders'. */
 export function atPortal(services: BenchServices): Entry<AtPortal> {
   return behind(asBuilder(services), async (given, req) => {
-    const portal = await Portal.findOne({ where: { slug: String(req.params.slug) } });
-    if (!portal || !mayBuild(given.builder, portal.id)) throw new Problem(404, 'not-found', 'There is no such portal.');
-    await services.connections.refuseOthersPortal(portal.id, given.builder.id);
+    const found = await portalAtBench(String(req.params.slug));
+    if (!found || !mayBuild(given.builder, found.portal.id))
+      throw new Problem(404, 'not-found', 'There is no such portal.');
+    const { portal, isAnyKept } = found;
+    if (isAnyKept) await services.connections.refuseOthersPortal(portal.id, given.builder.id);
     return { ...given, portal };
   });
 }

@@ -182,6 +182,7 @@ describe('the one gate', () => {
       'store/call-sql.ts',
       'store/press-sql.ts',
       'store/receipt-sql.ts',
+      'store/bench-sql.ts',
       'store/key-sql.ts',
       'store/json-sql.ts',
       'store/roles-sql.ts',

@@ -3,9 +3,9 @@ import { behind, type Entry } from '../http/endpoint';
 import { Problem } from '../../core/refusals/problem';
 import { readCookie } from '../http/security';
 import type { JobOwner } from '../jobs/jobs';
-import { Builder } from '../store/models';
-import { Session } from '../store/people-models';
-import { readBuilderRules } from './builder-rules';
+import { sessionAtBench } from '../store/bench-sql';
+import type { Builder } from '../store/models';
+import { builderRules, rulesSetting } from './builder-rules';
 import { sessionHolds, tokenHash, touchSession } from './sessions';
 
 export const builderCookie = 'stone_porch_builder';
@@ -56,16 +56,13 @@ export function asOneself({ followRights }: Pick<CoreServices, 'followRights'>):
     needs: 'builder',
     open: async (req) => {
       const token = readCookie(req, builderCookie);
-      const [session, rules] = await Promise.all([
-        token ? Session.findByPk(tokenHash(token)) : null,
-        readBuilderRules(),
-      ]);
+      const found = token ? await sessionAtBench(tokenHash(token), rulesSetting) : null;
+      if (!found || found.session.lacks !== null || found.builder.suspended) throw signedOut();
+      const { session, builder } = found;
       const now = new Date();
-      const isIn = session !== null && session.lacks === null && sessionHolds(session, now, rules);
-      const builder = isIn && session.builderId !== null ? await Builder.findByPk(session.builderId) : null;
-      if (!session || !builder || builder.suspended) throw signedOut();
+      if (!sessionHolds(session, now, builderRules(found.rules))) throw signedOut();
       await touchSession(session, now);
-      await followRights();
+      await followRights(found.rightsRevision);
       return { builder, signed: `${builder.name} <${builder.email}>` };
     },
   };
