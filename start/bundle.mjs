@@ -78,6 +78,9 @@ const standAlone = [
   'pg-hstore',
 ];
 
+/** What no server needs: programs for development may be put together too, and use it from where it stands. */
+const forDevelopment = Object.keys(JSON.parse(readFileSync(join(root, 'package.json'), 'utf8')).devDependencies);
+
 /** What CommonJS has without asking. */
 const asCommonJs = `
 import { createRequire as requireFrom } from 'node:module';
@@ -106,7 +109,7 @@ export async function putTogether(outdir, entryPoints) {
     // Of some packages bundlers take other files than Node does.
     conditions: ['node'],
     metafile: true,
-    external: standAlone,
+    external: [...standAlone, ...forDevelopment],
     banner: { js: asCommonJs },
     logLevel: 'warning',
     plugins: [whereItStood(outdir), dataOfPackages, withoutCommandLine],
