@@ -1,4 +1,5 @@
 import { Portal } from './models';
+import { rightsRevisionSql } from './rights-revision';
 import { momentParameter, prepared, preparedWrite } from './prepared';
 
 /** What each sign-in asks and writes: as prepared statements, since many come at once in the morning. */
@@ -6,12 +7,18 @@ import { momentParameter, prepared, preparedWrite } from './prepared';
 /** As much of a portal as its door needs. */
 export type PortalAtDoor = Pick<Portal, 'id' | 'slug' | 'publishedVersion'>;
 
-/** The portal of an address; null where there is none. */
-export async function portalAtDoor(address: string): Promise<PortalAtDoor | null> {
-  const text = 'SELECT id, slug, published_version FROM portals WHERE slug = ?';
+/** The portal of an address, and the number of what limits rights beside it; null where there is none. */
+export async function portalAtDoor(address: string): Promise<(PortalAtDoor & { rightsRevision: number }) | null> {
+  const text = `SELECT id, slug, published_version, ${rightsRevisionSql()} FROM portals WHERE slug = ?`;
   const [row] = await prepared(Portal.sequelize!, text, [address]);
   if (!row) return null;
-  return { id: Number(row[0]), slug: String(row[1]), publishedVersion: row[2] === null ? null : Number(row[2]) };
+  const [id, slug, publishedVersion, revision] = row;
+  return {
+    id: Number(id),
+    slug: String(slug),
+    publishedVersion: publishedVersion === null ? null : Number(publishedVersion),
+    rightsRevision: Number(revision ?? 0),
+  };
 }
 
 /** A member as the door knows them. */

@@ -68,12 +68,12 @@ const visitorVisit = async (services: CoreServices, req: Request): Promise<Porta
 /** Throws a Problem 404 where nothing of the portal is public, as where there is no portal. */
 async function visitorAt(
   services: CoreServices,
-  portal: Pick<Portal, 'id' | 'publishedVersion'> | null,
+  portal: (Pick<Portal, 'id' | 'publishedVersion'> & { rightsRevision?: number }) | null,
   asker?: Asker,
 ): Promise<PortalVisit> {
   const none = () => new Problem(404, 'not-found', 'There is nothing public at this address.');
   if (!portal || portal.publishedVersion === null) throw none();
-  await services.followRights();
+  await services.followRights(portal.rightsRevision);
   const definition = await services.definitions.version(portal.id, portal.publishedVersion);
   if (!definition.pages.some((page) => isPublic(page, definition))) throw none();
   const asking = {
