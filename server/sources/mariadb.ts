@@ -280,6 +280,8 @@ export class MariadbSource implements StoppableSource {
       connectTimeout: 5000,
       ...(this.ssl ? { ssl: this.ssl } : {}),
     });
+    // It may go meanwhile.
+    other.on('error', () => undefined);
     try {
       await other.query(`KILL QUERY ${Number(threadId)}`);
     } finally {

@@ -69,6 +69,8 @@ async function tryMariadb(
     connectTimeout: waits,
     ...(ssl ? { ssl } : {}),
   });
+  // What it says unasked, or between two answers, is no reason for this server to end.
+  connection.on('error', () => undefined);
   try {
     const rows = await connection.query<{ name: string }[]>(
       'SELECT SCHEMA_NAME name FROM information_schema.SCHEMATA WHERE SCHEMA_NAME NOT IN ' +
