@@ -69,6 +69,8 @@ export class PostgresSource implements StoppableSource {
     });
     // A connection that the server closed while nobody used it; the next one is opened anew.
     this.pool.on('error', () => undefined);
+    // Nor may one that is closed while it is used end this server: who asked is told by their question.
+    this.pool.on('connect', (client) => client.on('error', () => undefined));
   }
 
   catalogue(fresh = false): Promise<Catalogue> {
@@ -121,6 +123,7 @@ export class PostgresSource implements StoppableSource {
   private async stop(client: PoolClient): Promise<void> {
     const { processID } = client as PoolClient & { processID?: number };
     const other = new pg.Client({ ...this.address, connectionTimeoutMillis: 5000 });
+    other.on('error', () => undefined);
     await other.connect();
     try {
       await other.query('SELECT pg_cancel_backend($1)', [processID]);

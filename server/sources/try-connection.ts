@@ -111,6 +111,7 @@ async function tryPostgres(
     ssl: option && { ...option, servername },
     connectionTimeoutMillis: waits,
   });
+  client.on('error', () => undefined);
   await client.connect();
   try {
     const schemas = await client.query<{ name: string }>(
