@@ -315,4 +315,12 @@ test('a list of choices hears whoever is quicker than it', async ({ page }) => {
   await expect(page.getByRole('listbox')).toHaveCount(0);
   await page.mouse.up();
   await expect(shown).toHaveText('masked for someone');
+  // And whoever types in one that is closed, and was never opened.
+  await page.reload();
+  await expect(shown).toHaveJSProperty('tagName', 'BUTTON');
+  await page.getByLabel('Find a table or column').focus();
+  await page.keyboard.press('Tab');
+  await page.keyboard.type('wh');
+  await expect(shown).toHaveText('where these roles differ');
+  await expect(page.getByRole('listbox')).toHaveCount(0);
 });

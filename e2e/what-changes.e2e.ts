@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { expect } from '@playwright/test';
 import { csvParse } from 'd3-dsv';
 import type { PortalDefinition } from '../core/definition/definition';
-import { expectAccessible, onFreshDemo, publishNow, seeAs, signInAsBuilder, test } from './steps';
+import { choose, expectAccessible, onFreshDemo, publishNow, seeAs, signInAsBuilder, test } from './steps';
 
 test('before a publish it is told what changes for whom, and what going back would change', async ({ page }) => {
   await signInAsBuilder(page);
@@ -64,6 +64,7 @@ test('a proof run says how much was asked, and that every answer is what the rul
   await page.goto('/build/alder-fen/check');
   await page.getByRole('link', { name: 'Proof run' }).click();
   await expectAccessible(page, 'before a proof run');
+  await choose(page.getByRole('combobox', { name: 'About how many questions' }), '2,000');
   await page.getByRole('button', { name: 'Prove the draft' }).click();
   await expect(page.getByRole('progressbar', { name: 'Asking' })).toBeVisible();
   await expect(page.getByText('Every answer is what the rules say.')).toBeVisible({ timeout: 180_000 });

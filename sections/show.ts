@@ -18,6 +18,11 @@ const found: Record<string, Show> = {
   ...import.meta.glob<Show>('./{list,text}/Show.tsx', { eager: true, import: 'default' }),
 };
 
+const rooms = import.meta.glob<(section: SectionInfo) => string>('./*/room.ts', { eager: true, import: 'room' });
+
+/** The class that keeps the room of a section until it is there, where its kind knows how high it will be. */
+export const roomOf = (section: SectionInfo): string | undefined => rooms[`./${section.kind}/room.ts`]?.(section);
+
 /** What shows sections of a kind. */
 export function showOf(kind: SectionInfo['kind']): Show {
   return found[`./${kind}/Show.tsx`]!;

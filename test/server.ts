@@ -1,5 +1,6 @@
 import type { Logger } from 'pino';
 import { readFileSync } from 'node:fs';
+import { setTimeout as sleep } from 'node:timers/promises';
 import { loadDemo } from '../demo/load';
 import { startServer, type RunningServer } from '../server/server';
 import type { DatabaseAddress } from '../server/sources/connect-sequelize';
@@ -54,8 +55,9 @@ export class Client {
   /** Begins a job by a POST, waits until it is over and gives how it ended. `jobs` is where jobs are asked for. */
   async ended(jobs: string, path: string, body?: unknown): Promise<{ id: number; state: string; result: any }> {
     let answer = await this.post(path, body);
-    while (answer.status < 300 && !['done', 'failed', 'cancelled'].includes(answer.body.state)) {
-      await new Promise((resolve) => setTimeout(resolve, 30));
+    // Less and less often, so that asking takes little of what the job itself needs.
+    for (let wait = 20; answer.status < 300 && !['done', 'failed', 'cancelled'].includes(answer.body.state);) {
+      await sleep((wait = Math.min(wait * 1.4, 400)));
       answer = await this.get(`${jobs}/${answer.body.id}`);
     }
     if (answer.status >= 300) throw new Error(`${path}: ${JSON.stringify(answer.body)}`);

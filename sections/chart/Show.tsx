@@ -26,7 +26,7 @@ import { Answered, NothingOf } from '../../web/records/Answered';
 import { numberWords, shownNumber } from '../../web/records/numbers';
 import { fillOf, lookOf, SeriesPatterns } from '../../web/ui/chart-looks';
 import { DataTable } from '../../web/ui/DataTable';
-import { Notice } from '../../web/ui/Notice';
+import { Notice, Skeleton } from '../../web/ui/Notice';
 import type { ShowProps } from '../show';
 import { drawn, groupFilter, type By, type Drawn, type Place } from './groups';
 
@@ -57,10 +57,23 @@ export function ChartOf({ section, draw = '' }: ShowProps<'chart'> & { draw?: st
       aria-label={section.title ?? says}
     >
       <figcaption className="text-sm text-soft">{says}</figcaption>
-      <Answered answer={answer} lines={6}>
+      <Answered answer={answer} lines={6} waiting={<Waiting hasKey={section.series !== null} />}>
         {(groups) => <Numbers section={section} by={by} answer={groups} says={says} noun={noun} />}
       </Answered>
     </figure>
+  );
+}
+
+/** As high as what comes. */
+function Waiting({ hasKey }: { hasKey: boolean }) {
+  return (
+    <>
+      {hasKey && <div className="text-sm">&nbsp;</div>}
+      <div className="h-64 overflow-hidden">
+        <Skeleton lines={9} />
+      </div>
+      <div className="text-sm">&nbsp;</div>
+    </>
   );
 }
 

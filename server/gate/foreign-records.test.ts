@@ -7,7 +7,7 @@ import type { Row } from '../../core/table/value';
 import { demoPassword } from '../../demo/load';
 import { wellPicture } from '../../demo/well-pictures';
 import { demoServer, type Answer, type Client } from '../../test/server';
-import { isThorough } from '../../test/thorough';
+import { isThorough, tries } from '../../test/thorough';
 import { recordId } from './gate';
 import { holdRows } from './review/prove';
 import { asEverybody } from '../review/as-everybody';
@@ -22,11 +22,13 @@ import { Portal } from '../store/models';
 let demo: Awaited<ReturnType<typeof demoServer>>;
 let definition: PortalDefinition;
 let held: HeldRows;
+let picture: Uint8Array<ArrayBuffer>;
 const people: { client: Client; view: ExpectedView; email: string }[] = [];
 const under = '/api/portals/{slug}/records/{table}/{id}';
 const portal = '/portals/alder-fen';
 
 beforeAll(async () => {
+  picture = new Uint8Array(await wellPicture(7));
   demo = await demoServer(inject('database'), 'foreign', 'foreign_own');
   const { services } = demo.server;
   const found = (await Portal.findOne())!;
@@ -101,7 +103,7 @@ async function ask(client: Client, method: string, path: string, table: Table, r
   const value = row?.[first!.name] ?? null;
   if (method === 'POST' && path.endsWith('/attachments')) {
     const form = new FormData();
-    form.append('file', new Blob([new Uint8Array(await wellPicture(7))], { type: 'image/png' }), 'well.png');
+    form.append('file', new Blob([picture], { type: 'image/png' }), 'well.png');
     return client.form(`${path}?circle=forAll`, form);
   }
   if (method === 'GET') return client.send(method, path);
@@ -132,9 +134,9 @@ it('no operation tells or does anything with a record that is not theirs', async
   const succeeded = new Set<string>();
   const through: string[] = [];
   let tried = 0;
-  for (const { client, view, email } of people)
-    for (const table of held.catalogue.tables) {
-      if (table.key.length === 0) continue;
+  const tables = held.catalogue.tables.filter(({ key }) => key.length > 0);
+  for (const [turn, { client, view, email }] of people.entries())
+    for (const [nth, table] of tables.entries()) {
       // With a file in one of its columns first, where there is one.
       const files = table.columns.filter(({ kind }) => kind === 'file');
       const hasFile = (row: Row) => Number(files.some(({ name }) => row[name] !== null));
@@ -144,7 +146,10 @@ it('no operation tells or does anything with a record that is not theirs', async
         .slice(0, 2);
       const foreign = held.rows(table.name).find((row) => !view.rights(table, row).inView);
       const address = (row: Row) => encodeURIComponent(recordId(keyOfRow(table, row)));
-      for (const { method, path, further } of all) {
+      for (const [kind, { method, path, further }] of all.entries()) {
+        // Each operation by each kind of person and on each table, if not by each on each: that where there is time.
+        const isAsked = isThorough || (turn + nth + kind) % 3 === 0;
+        if (!isAsked && succeeded.has(`${method} ${path}`)) continue;
         const places = further.reduce<string[]>(
           (paths, name) =>
             paths.flatMap((each) => choices[name]!(table).map((choice) => each.replace(`{${name}}`, choice))),
@@ -152,7 +157,7 @@ it('no operation tells or does anything with a record that is not theirs', async
         );
         for (const place of places) {
           const at = (id: string) => place.replace('{id}', id);
-          if (foreign) {
+          if (foreign && isAsked) {
             tried++;
             const isText = table.columns.find(({ name }) => name === table.key[0])!.type === 'text';
             const nowhere = await ask(client, method, at(isText ? 'NOWHERE' : '99999999'), table, null);
@@ -176,6 +181,6 @@ it('no operation tells or does anything with a record that is not theirs', async
     }
   expect(through).toEqual([]);
   console.log(`foreign records: ${tried} operations, as ${people.length} people`);
-  expect(tried).toBeGreaterThan(1200);
+  expect(tried).toBeGreaterThan(tries(400, 1200));
   expect(all.map(({ method, path }) => `${method} ${path}`).filter((each) => !succeeded.has(each))).toEqual([]);
 }, 400_000);

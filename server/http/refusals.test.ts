@@ -98,7 +98,7 @@ const validatorsWords = [
 ];
 
 /** So many for each route; 300 found no more than 15, and 15 no more than 8. */
-const times = tries(3, 8);
+const times = tries(2, 8);
 /** As many as one person may ask at a time, so that none waits for another until it is told that there is too much. */
 const atOnce = 4;
 

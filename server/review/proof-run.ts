@@ -17,7 +17,11 @@ export interface ProofOrder {
   seed: number | null;
   /** Whether writes are tried as well, and taken back. */
   writes: boolean;
+  /** About how many questions are asked. */
+  questions: number;
 }
+
+const usual = 10_000;
 
 export const proofOrder = Joi.object<ProofOrder>({
   of: Joi.valid('draft', 'live').required(),
@@ -28,6 +32,7 @@ export const proofOrder = Joi.object<ProofOrder>({
     .allow(null)
     .default(null),
   writes: Joi.boolean().default(false),
+  questions: Joi.number().integer().min(500).max(200_000).default(usual),
 });
 
 /** A person of whom a difference tells. */
@@ -41,7 +46,6 @@ export interface ProofTold extends Proof {
 
 /** So many are asked as: of every set of roles some. */
 const mostPeople = 60;
-const usual = 10_000;
 const largest = 100_000;
 /** So many runs of one portal are kept. */
 const keptRuns = 40;
@@ -84,7 +88,7 @@ export async function proveOn(
 /** Proves the gate on the portal's own people and records, and keeps what came of it with the version. */
 export async function proofRun(
   { services, job, progress }: JobContext,
-  { of, seed, writes }: ProofOrder,
+  { of, seed, writes, questions }: ProofOrder,
 ): Promise<ProofTold> {
   const portal = await Portal.findByPk(job.portalId, { rejectOnEmpty: true });
   const version = of === 'live' ? refuseUnpublished(portal) : null;
@@ -95,7 +99,7 @@ export async function proofRun(
     services,
     job,
     definition,
-    { seed: seed ?? Math.floor(Math.random() * 2 ** 31), writes },
+    { seed: seed ?? Math.floor(Math.random() * 2 ** 31), writes, questions },
     progress,
   );
   const builder = job.ownerId === null ? null : await Builder.findByPk(job.ownerId);

@@ -7,6 +7,7 @@ import { bench, goodPassword, ines, MailedPortal } from '../people/mails.fixture
 import type { Services } from '../portals/services';
 import { Builder } from '../store/models';
 import { writeAudit } from '../audit/audit';
+import { isThorough } from '../../test/thorough';
 import { Member, SignUpRequest } from '../store/people-models';
 import { hashPassword } from './passwords';
 
@@ -15,6 +16,8 @@ let at: MailedPortal;
 let kept: Client;
 /** True values of such columns, each long enough to be no chance. */
 let secrets: string[];
+/** They by their first eight letters. */
+const begins = new Map<string, string[]>();
 const desk = 'odile.fennimore@example.org';
 const warbler = 'warbler@fen-society.example.org';
 
@@ -59,6 +62,10 @@ beforeAll(async () => {
   await SignUpRequest.create({ ...asked, ...dates, content: '{}', state: 'refused', decided: `Odile <${desk}>` });
   await writeAudit(portalId, `Odile Fennimore <${desk}>, visits of samplers`, 'handed over', `3 visits to ${desk}`);
   secrets.push('moved@example.org', warbler, 'heron@example.net', '07700 900123', desk);
+  for (const secret of secrets) {
+    const start = secret.slice(0, 8);
+    begins.set(start, [...(begins.get(start) ?? []), secret]);
+  }
   await at.builder.ended(`${bench}/jobs`, `${bench}/members/refresh`);
   await at.builder.send('PUT', `${bench}/members/${await at.idOf(ines)}/suspension`, { reason: 'to be told of' });
   const page = {
@@ -90,7 +97,14 @@ beforeAll(async () => {
 });
 afterAll(async () => at?.close());
 
-const tellsAny = (text: string): string | undefined => secrets.find((secret) => text.includes(secret));
+/** Goes through the text once, and not once for each of thousands. */
+function tellsAny(text: string): string | undefined {
+  for (let at = 0; at + 8 <= text.length; at++) {
+    const told = begins.get(text.slice(at, at + 8))?.find((secret) => text.startsWith(secret, at));
+    if (told !== undefined) return told;
+  }
+  return undefined;
+}
 
 /** Every address of the bench that changes nothing, with names that lead to something. */
 async function addresses(): Promise<[method: string, path: string, body?: object][]> {
@@ -156,14 +170,17 @@ async function addresses(): Promise<[method: string, path: string, body?: object
   return apiOf({ store: {} } as Services).flatMap(({ under, endpoints }) =>
     Object.values(endpoints)
       .filter(({ needs, reads }) => needs === 'builder' && reads)
-      .flatMap(({ method, path }) =>
-        spread(under + path).flatMap((address) =>
-          (ending(queries, path) ?? ['']).flatMap((query) =>
-            (method === 'POST' ? (ending(bodies, path) ?? [{}]) : [undefined]).map(
-              (body): [string, string, object?] => [method, address + query, body],
+      .flatMap(({ method, path }, turn) =>
+        spread(under + path)
+          .flatMap((address) =>
+            (ending(queries, path) ?? ['']).flatMap((query) =>
+              (method === 'POST' ? (ending(bodies, path) ?? [{}]) : [undefined]).map(
+                (body): [string, string, object?] => [method, address + query, body],
+              ),
             ),
-          ),
-        ),
+          )
+          // Of those of which there are many, other ones at each path; all where there is time.
+          .filter((_, i, { length }) => isThorough || length < 9 || (i + turn) % 3 === 0),
       ),
   );
 }

@@ -7,7 +7,7 @@ export type { ProofTold };
 
 /** A proof run by the number of its job: how far it is, and what came of it. */
 export function useProofRun(slug: string, job: number | null) {
-  const begin = useStartJob((body: { of: 'draft' | 'live'; writes: boolean }) =>
+  const begin = useStartJob((body: { of: 'draft' | 'live'; writes: boolean; questions: number }) =>
     bench(slug)('POST /proof-runs', { body: { ...body, seed: null } }),
   );
   const state = useJob(benchFiles(slug), job);

@@ -1,5 +1,5 @@
 import { lazy, Suspense } from 'react';
-import { showOf } from '../../sections/show';
+import { roomOf, showOf } from '../../sections/show';
 import { useSectionList, type Me } from '../client/portal';
 import { newRecord, useListState, usePlace } from '../place/place';
 import { UnderProvider } from '../place/under';
@@ -86,7 +86,13 @@ export function PageShown({ page, within }: { page: PageInfo; within: boolean })
             {each.title && <h2>{each.title}</h2>}
             {/* What stands within goes by the section's own width. */}
             <div className="@container flex grow flex-col">
-              <Suspense fallback={<Skeleton lines={4} />}>
+              <Suspense
+                fallback={
+                  <div className={roomOf(each)}>
+                    <Skeleton lines={4} />
+                  </div>
+                }
+              >
                 <Show section={each} />
               </Suspense>
             </div>

@@ -11,17 +11,20 @@ import { Notice, Skeleton } from '../ui/Notice';
 export function Answered<T>({
   answer,
   lines,
+  waiting,
   children,
 }: {
   answer: UseQueryResult<T>;
   /** How many lines it is likely to take. */
   lines: number;
+  /** What stands there until then, where its shape is known. */
+  waiting?: ReactNode;
   children: (data: T) => ReactNode;
 }) {
   return (
     <>
       <Unanswered answer={answer} />
-      {answer.data === undefined ? !answer.isError && <Skeleton lines={lines} /> : children(answer.data)}
+      {answer.data === undefined ? !answer.isError && (waiting ?? <Skeleton lines={lines} />) : children(answer.data)}
     </>
   );
 }

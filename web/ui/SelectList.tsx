@@ -37,6 +37,9 @@ export default function SelectList({
   const groups = groupsOf(children);
   const chosen = groups.flatMap((group) => group.options).find((option) => option.value === String(value));
   const [isOpen, setOpen] = useState(false);
+  // A page has dozens of lists with dozens of choices each: they are drawn once somebody comes near, who may also
+  // choose by typing while the list is closed.
+  const [isNear, setNear] = useState(false);
   // The list takes the first release of the mouse for that of the press which opened it. Whoever is quicker than it
   // and presses a choice at once is not heard; the click that follows reaches a choice only then.
   const pressed = (event: MouseEvent, option: Option): void => {
@@ -52,38 +55,40 @@ export default function SelectList({
       disabled={disabled}
       onValueChange={(next) => onPick(next.slice(1))}
     >
-      <Select.Trigger id={id} className={className} {...aria}>
+      <Select.Trigger id={id} className={className} onFocus={() => setNear(true)} {...aria}>
         <span className="min-w-0 flex-1 truncate text-left">
           <Select.Value placeholder=" ">{chosen?.text || ' '}</Select.Value>
         </span>
         <ChevronDown size={14} aria-hidden className="shrink-0 text-soft" />
       </Select.Trigger>
-      <Select.Portal>
-        <Select.Content position="popper" sideOffset={2} collisionPadding={8} className="choices">
-          <Select.Viewport>
-            {groups.map((group, i) => (
-              <Select.Group key={i}>
-                {group.label !== null && <Select.Label className="choices-of">{group.label}</Select.Label>}
-                {group.options.map((option) => (
-                  <Select.Item
-                    key={option.value}
-                    value={sign(option.value)}
-                    textValue={option.text || 'nothing'}
-                    disabled={option.disabled}
-                    className="choice-line"
-                    onClick={option.disabled ? undefined : (event) => pressed(event, option)}
-                  >
-                    <Select.ItemText>{option.text}</Select.ItemText>
-                    <Select.ItemIndicator>
-                      <Check size={14} aria-hidden />
-                    </Select.ItemIndicator>
-                  </Select.Item>
-                ))}
-              </Select.Group>
-            ))}
-          </Select.Viewport>
-        </Select.Content>
-      </Select.Portal>
+      {(isNear || isOpen) && (
+        <Select.Portal>
+          <Select.Content position="popper" sideOffset={2} collisionPadding={8} className="choices">
+            <Select.Viewport>
+              {groups.map((group, i) => (
+                <Select.Group key={i}>
+                  {group.label !== null && <Select.Label className="choices-of">{group.label}</Select.Label>}
+                  {group.options.map((option) => (
+                    <Select.Item
+                      key={option.value}
+                      value={sign(option.value)}
+                      textValue={option.text || 'nothing'}
+                      disabled={option.disabled}
+                      className="choice-line"
+                      onClick={option.disabled ? undefined : (event) => pressed(event, option)}
+                    >
+                      <Select.ItemText>{option.text}</Select.ItemText>
+                      <Select.ItemIndicator>
+                        <Check size={14} aria-hidden />
+                      </Select.ItemIndicator>
+                    </Select.Item>
+                  ))}
+                </Select.Group>
+              ))}
+            </Select.Viewport>
+          </Select.Content>
+        </Select.Portal>
+      )}
     </Select.Root>
   );
 }

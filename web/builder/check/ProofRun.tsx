@@ -8,6 +8,7 @@ import { minuteText } from '../../records/member-words';
 import { Button } from '../../ui/Button';
 import { DataTable, Unseen } from '../../ui/DataTable';
 import { Notice } from '../../ui/Notice';
+import { Select } from '../../ui/Select';
 import { useAddress } from '../bench/address';
 import { useBench } from '../bench/bench-context';
 import { useNames } from '../bench/names';
@@ -26,10 +27,14 @@ export default function ProofRun() {
   const { slug, state } = useBench();
   const [params, setAddress] = useAddress();
   const [writes, setWrites] = useState(false);
+  const [questions, setQuestions] = useState(10_000);
   const job = Number(params.get('proof')) || null;
   const { begin, isRunning, told, problem, kept } = useProofRun(slug, job);
   const start = (of: 'draft' | 'live') =>
-    begin.mutate({ of, writes }, { onSuccess: ({ id }) => setAddress((address) => address.set('proof', String(id))) });
+    begin.mutate(
+      { of, writes, questions },
+      { onSuccess: ({ id }) => setAddress((address) => address.set('proof', String(id))) },
+    );
   const isBusy = isRunning || begin.isPending;
   return (
     <>
@@ -45,10 +50,20 @@ export default function ProofRun() {
       </StageHead>
       <div className="grid gap-4 p-4">
         <p className="max-w-160 text-soft">
-          Asks about ten thousand random questions as your people, with the records as they are now, and works out each
-          answer a second time: from the rules, in memory, without the database. The two are held against each other,
-          cell by cell. Nothing is changed.
+          Asks random questions as your people, with the records as they are now, and works out each answer a second
+          time: from the rules, in memory, without the database. The two are held against each other, cell by cell.
+          Nothing is changed.
         </p>
+        <label className="flex items-center gap-2">
+          About how many questions
+          <Select value={questions} onPick={(picked) => setQuestions(Number(picked))} className="w-28">
+            {[2_000, 10_000, 50_000, 200_000].map((each) => (
+              <option key={each} value={each}>
+                {each.toLocaleString()}
+              </option>
+            ))}
+          </Select>
+        </label>
         <label className="inline-flex min-h-6 items-center gap-2">
           <input type="checkbox" checked={writes} onChange={(event) => setWrites(event.target.checked)} /> Also try
           changes and deletions, each taken back at once; its record is locked for that moment
