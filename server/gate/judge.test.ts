@@ -57,7 +57,7 @@ describe("PostgreSQL's row security", () => {
     async () => {
       await hold(
         new Judge(mariadb, (scenario) => loadIntoMariadb(scenario, connection, mariadb), judging),
-        tries(600, 3000),
+        tries(400, 3000),
         20261123,
         'MariaDB',
       );
@@ -70,7 +70,7 @@ describe("PostgreSQL's row security", () => {
     async () => {
       await hold(
         new Judge(postgres, (scenario) => loadIntoPostgres(scenario, ours, postgres), judging),
-        tries(300, 1000),
+        tries(200, 1000),
         1,
         'PostgreSQL',
       );
