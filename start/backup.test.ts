@@ -54,7 +54,7 @@ const hidden = () => readdirSync(folder).filter((name) => name.startsWith('.ston
 
 const tables = ['owners', 'wells', 'visits', 'samples', 'results', 'analytes', 'advisories', 'samplers', 'labs'];
 
-/** What everybody of the demo gets of its tables: lists by every column, and records one by one. */
+/** What everybody of the demo gets of its tables: lists by their columns, and records one by one. */
 async function answersOf(server: RunningServer): Promise<Map<string, unknown>> {
   const { demo } = (await client(server).get('/portals/alder-fen/door')).body as {
     demo: { people: { email: string }[] };
@@ -70,10 +70,10 @@ async function answersOf(server: RunningServer): Promise<Map<string, unknown>> {
     };
     for (const table of tables) {
       const { columns = [] } = await ask(`/tables/${table}`);
-      for (const { path } of columns)
+      for (const { path } of columns.slice(0, tries(2, columns.length)))
         for (const sort of isThorough ? [path, `-${path}`] : [path])
           await ask(`/records/${table}?size=20&sort=${sort}`);
-      const { records = [] } = await ask(`/records/${table}?size=${tries(8, 40)}`);
+      const { records = [] } = await ask(`/records/${table}?size=${tries(3, 40)}`);
       for (const { id } of records) if (id) await ask(`/records/${table}/${encodeURIComponent(id)}`);
     }
   }
@@ -92,7 +92,7 @@ it('a back-up is one file, and what is restored answers as what was backed up', 
   await restore(file, copy, null);
   expect(readSecretKey(copy)).toEqual(readSecretKey(data));
   const is = await answersOf(await serve(copy));
-  expect(was.size).toBeGreaterThanOrEqual(tries(600, 2000));
+  expect(was.size).toBeGreaterThanOrEqual(tries(200, 2000));
   expect([...is.keys()]).toEqual([...was.keys()]);
   for (const [question, answer] of was) expect([question, is.get(question)]).toEqual([question, answer]);
 }, 400_000);

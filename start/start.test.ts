@@ -130,8 +130,6 @@ describe('npm start', () => {
     expect([report.status, report.stdout]).toEqual([0, expect.stringMatching(/page My wells: \d+ people get it/)]);
     expect(report.stdout).toMatch(/visits, sampler, \d+ (person|people) each: records \+\d+ -0/);
     expect([portal('check', 'nowhere').status, portal('diff', join(folder, 'data')).status]).toEqual([2, 2]);
-    third.child.kill('SIGTERM');
-    expect(await third.ended).toBe(0);
     const file = join(folder, 'portal.json');
     writeFileSync(file, JSON.stringify({ ...document, roles: 'none' }));
     const refused = portal('apply', file);
@@ -139,8 +137,10 @@ describe('npm start', () => {
     document.portal.name = 'Renamed';
     writeFileSync(file, JSON.stringify(document));
     expect(portal('apply', file).stdout).toContain('Applied to the draft of alder-fen.');
-    expect((JSON.parse(portal('export', 'alder-fen').stdout) as PortalDefinition).portal.name).toBe('Renamed');
     expect(portal('export', 'nowhere').stderr).toContain('There is no portal nowhere. There are: alder-fen.');
+    third.child.kill('SIGTERM');
+    expect(await third.ended).toBe(0);
+    expect((JSON.parse(portal('export', 'alder-fen').stdout) as PortalDefinition).portal.name).toBe('Renamed');
     expect(isProcess(databasePid(), data)).toBe(false);
   }, 400_000);
 

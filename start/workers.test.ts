@@ -7,6 +7,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { afterAll, beforeAll, expect, it } from 'vitest';
+import { tries } from '../test/thorough';
 import { freePort, isProcess } from './local-mariadb';
 
 /** One server of several processes: whichever answers, it is the same server. */
@@ -86,17 +87,17 @@ it('serves as one: each knows how many live, one leads, and what one did the oth
   const asked = await Promise.all(Array.from({ length: 24 }, () => ask('/api/builder/portals', undefined, { cookie })));
   expect(asked.map(({ status }) => status)).toEqual(asked.map(() => 200));
   // Wrong tries are counted together: after ten it is told to wait, whichever answers.
-  const tries: number[] = [];
+  const wrong: number[] = [];
   for (let i = 0; i < 12; i++)
-    tries.push((await ask('/api/builder/sign-in', { email: 'first@example.org', password: 'not this one' })).status);
-  expect(tries).toEqual([...Array.from({ length: 10 }, () => 401), 429, 429]);
+    wrong.push((await ask('/api/builder/sign-in', { email: 'first@example.org', password: 'not this one' })).status);
+  expect(wrong).toEqual([...Array.from({ length: 10 }, () => 401), 429, 429]);
   expect(await metrics()).toMatch(
     /^stone_porch_request_seconds_count\{method="POST",area="api\/builder",status="4xx"\} 12$/m,
   );
 });
 
 it('goes on when one of them is killed: the others answer, another is begun, and one leads', async () => {
-  for (let turn = 0; turn < 3; turn++) {
+  for (let turn = 0; turn < tries(2, 3); turn++) {
     const before = serving();
     const [victim] = before;
     const wrong: string[] = [];
