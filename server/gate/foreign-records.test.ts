@@ -133,6 +133,7 @@ it('no operation tells or does anything with a record that is not theirs', async
   expect(all.length).toBeGreaterThanOrEqual(12);
   const succeeded = new Set<string>();
   const through: string[] = [];
+  const askedBy = new Set<string>();
   let tried = 0;
   const tables = held.catalogue.tables.filter(({ key }) => key.length > 0);
   for (const [turn, { client, view, email }] of people.entries())
@@ -148,7 +149,13 @@ it('no operation tells or does anything with a record that is not theirs', async
       const address = (row: Row) => encodeURIComponent(recordId(keyOfRow(table, row)));
       for (const [kind, { method, path, further }] of all.entries()) {
         // Each operation by each kind of person and on each table, if not by each on each: that where there is time.
-        const isAsked = isThorough || (turn + nth + kind) % 3 === 0;
+        // What only some tables have is asked on all of those.
+        const by = `${email} ${method} ${path}`;
+        const isAsked =
+          isThorough ||
+          !askedBy.has(by) ||
+          further.some((name) => ['action', 'move', 'column'].includes(name)) ||
+          (turn + nth + kind) % 3 === 0;
         if (!isAsked && succeeded.has(`${method} ${path}`)) continue;
         const places = further.reduce<string[]>(
           (paths, name) =>
@@ -159,6 +166,7 @@ it('no operation tells or does anything with a record that is not theirs', async
           const at = (id: string) => place.replace('{id}', id);
           if (foreign && isAsked) {
             tried++;
+            askedBy.add(by);
             const isText = table.columns.find(({ name }) => name === table.key[0])!.type === 'text';
             const nowhere = await ask(client, method, at(isText ? 'NOWHERE' : '99999999'), table, null);
             const got = await ask(client, method, at(address(foreign)), table, foreign);
@@ -181,6 +189,6 @@ it('no operation tells or does anything with a record that is not theirs', async
     }
   expect(through).toEqual([]);
   console.log(`foreign records: ${tried} operations, as ${people.length} people`);
-  expect(tried).toBeGreaterThan(tries(400, 1200));
+  expect(tried).toBeGreaterThan(tries(600, 1200));
   expect(all.map(({ method, path }) => `${method} ${path}`).filter((each) => !succeeded.has(each))).toEqual([]);
 }, 400_000);

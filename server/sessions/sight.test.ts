@@ -179,8 +179,8 @@ async function addresses(): Promise<[method: string, path: string, body?: object
               ),
             ),
           )
-          // Of those of which there are many, other ones at each path; all where there is time.
-          .filter((_, i, { length }) => isThorough || length < 9 || (i + turn) % 3 === 0),
+          // Of those of which there are many, other ones at each path and for each person; all where there is time.
+          .filter((_, i, { length }) => isThorough || length < 9 || (i + Math.floor(i / 3) + turn) % 3 === 0),
       ),
   );
 }
