@@ -65,8 +65,17 @@ test('a proof run says how much was asked, and that every answer is what the rul
   await page.getByRole('link', { name: 'Proof run' }).click();
   await expectAccessible(page, 'before a proof run');
   await choose(page.getByRole('combobox', { name: 'About how many questions' }), '2,000');
+  // That it is over is not told before it was seen to run.
+  let wasSeen = () => {};
+  const seen = new Promise<void>((resolve) => (wasSeen = resolve));
+  let asked = 0;
+  await page.route(/\/jobs\/\d+$/, async (route) => {
+    if (asked++ > 0) await seen;
+    await route.continue();
+  });
   await page.getByRole('button', { name: 'Prove the draft' }).click();
   await expect(page.getByRole('progressbar', { name: 'Asking' })).toBeVisible();
+  wasSeen();
   await expect(page.getByText('Every answer is what the rules say.')).toBeVisible({ timeout: 180_000 });
   await expect(page.getByRole('region', { name: 'Proof runs' }).getByRole('row').nth(1)).toContainText('none');
   await expectAccessible(page, 'a proof run');

@@ -13,7 +13,7 @@ import { asEverybody } from './as-everybody';
 /** What is proven: the draft, or the version that is live. */
 export interface ProofOrder {
   of: 'draft' | 'live';
-  /** By chance where nothing is said; the same questions come of the same seed. */
+  /** By chance where nothing is said; the same questions come of the same seed where as many are asked. */
   seed: number | null;
   /** Whether writes are tried as well, and taken back. */
   writes: boolean;
@@ -32,7 +32,7 @@ export const proofOrder = Joi.object<ProofOrder>({
     .allow(null)
     .default(null),
   writes: Joi.boolean().default(false),
-  questions: Joi.number().integer().min(500).max(200_000).default(usual),
+  questions: Joi.number().integer().min(500).max(50_000).default(usual),
 });
 
 /** A person of whom a difference tells. */
@@ -40,6 +40,8 @@ export interface ProofTold extends Proof {
   /** Of those whom differences are about, by their numbers. */
   names: Record<number, string>;
   seconds: number;
+  /** About how many questions were wanted; nothing is said of it in runs from before it was chosen. */
+  wanted?: number;
   /** Short names of further sources, whose tables are not asked about. */
   elsewhere: string[];
 }
@@ -79,6 +81,7 @@ export async function proveOn(
   const named = new Set(proof.differences.map(({ person }) => person));
   return {
     ...proof,
+    wanted: questions,
     elsewhere: Object.keys(definition.sources ?? {}),
     seconds: (performance.now() - began) / 1000,
     names: Object.fromEntries(people.flatMap(({ id, name }) => (id !== null && named.has(id) ? [[id, name]] : []))),

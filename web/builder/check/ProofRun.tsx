@@ -57,7 +57,7 @@ export default function ProofRun() {
         <label className="flex items-center gap-2">
           About how many questions
           <Select value={questions} onPick={(picked) => setQuestions(Number(picked))} className="w-28">
-            {[2_000, 10_000, 50_000, 200_000].map((each) => (
+            {[2_000, 10_000, 50_000].map((each) => (
               <option key={each} value={each}>
                 {each.toLocaleString()}
               </option>
@@ -92,7 +92,7 @@ function Outcome({ told }: { told: ProofTold }) {
       ) : (
         <Notice kind="fault">
           {words} <strong>{counted(told.differed, 'answer')} are not what the rules say.</strong> Don’t publish this;
-          tell the people who run Stone Porch, with the seed {told.seed}.
+          tell the people who run Stone Porch: seed {told.seed}, {(told.wanted ?? 10_000).toLocaleString()} questions.
         </Notice>
       )}
       <ul className="flex flex-wrap gap-x-5 gap-y-1 text-sm">
