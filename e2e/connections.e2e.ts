@@ -41,3 +41,37 @@ test("a database that can't be connected says why beside the field, and nothing 
   await expect(page.getByText('None yet. Portals can use the schemas')).toBeVisible();
   await choose(page.getByLabel('Database schema'), 'alder_fen');
 });
+
+test('a press counts where it began, though what stands above came in that moment', async ({ page }) => {
+  await signInAsBuilder(page);
+  // All of it is in sight, so that nothing is scrolled back to where it was.
+  await page.setViewportSize({ width: 1280, height: 2400 });
+  let come = () => {};
+  const held = new Promise<void>((resolve) => (come = resolve));
+  await page.route(/\/api\/builder\/portals$/, async (route) => {
+    const { portals, ...others } = (await (await route.fetch()).json()) as { portals: { slug: string }[] };
+    await held;
+    // So many that their list is higher than what stands there meanwhile.
+    const many = Array.from({ length: 9 }, (_, i) => ({ ...portals[0]!, slug: `portal-${i}` }));
+    await route.fulfill({ json: { ...others, portals: many } });
+  });
+  await page.goto('/');
+  await page.getByRole('button', { name: 'Connect a database' }).click();
+  const form = page.getByRole('form', { name: 'Connect a database' });
+  const button = form.getByRole('button', { name: 'Connect it' });
+  const top = async () => (await button.boundingBox())!.y;
+  const before = await top();
+  await button.hover();
+  await page.mouse.down();
+  come();
+  await expect.poll(top).toBeGreaterThan(before + 40);
+  await page.mouse.up();
+  await expect(form.getByText('Where does it run?')).toBeVisible();
+
+  // A hand that goes off takes it back.
+  await form.getByRole('button', { name: 'Cancel' }).hover();
+  await page.mouse.down();
+  await page.mouse.move(5, 5);
+  await page.mouse.up();
+  await expect(form).toBeVisible();
+});

@@ -64,6 +64,7 @@ export async function openServices(
       sources.forget();
       definitions.forget();
     },
+    isFollowed: (revision) => revision === known,
     close: async () => {
       await sources.close();
       await store.close();

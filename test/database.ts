@@ -48,6 +48,8 @@ export const testSchemas = [
   'views',
   'actions',
   'approve',
+  'assumed',
+  'assumed_own',
   'nameless',
   'nameless_own',
   'follow',

@@ -21,6 +21,8 @@ export interface CoreServices {
    * asked for. Called with each visit.
    */
   followRights(revision?: number): Promise<void>;
+  /** Whether what is known here is what was read at this number. */
+  isFollowed(revision: number): boolean;
   /** Told of each step of a change of shape; for tests that stop the server between two. */
   reached?: ReachedStep;
 }

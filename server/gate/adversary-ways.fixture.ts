@@ -301,6 +301,7 @@ export const forBuilders: Record<string, string> = {
   isRosterRead: 'draws members from rosters',
   rosterStanding: "reads members' own facts",
   RostersBeside: 'the same, beside their session',
+  Assumed: 'the same again, within the statement of a list',
   rosterFacts: 'counts for findings',
   makeTable: 'makes tables for builders',
   suggestRelations: 'gives builders counts of values found',

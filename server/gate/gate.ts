@@ -13,7 +13,7 @@ export {
   rosterStanding,
 } from './facts/roster';
 export { rosterApart } from './facts/roster-apart';
-export { RostersBeside } from './facts/roster-beside';
+export { type Membership, type OwnQuestion, RostersBeside } from './facts/roster-beside';
 export { type SavedQuery, readSavedQuery, trySavedQuery, withSavedQueries } from './facts/saved-query';
 export { type RelationSuggestion, suggestCrossings, suggestRelations } from './facts/suggest-relations';
 export { type FileRows, bring } from './import/bring';
@@ -52,6 +52,7 @@ export {
 export { type Gone, bringBack, dropMakings, listGone, takeColumnAway, takeTableAway } from './shape/set-aside';
 export { addColumn, drawTable, refuseTaken, renameColumn, renameTable } from './shape/shape';
 export { across, at, beyond } from './view/across';
+export { type OwnLine, Assumed } from './view/assumed';
 export { BadQuestion, InvalidValues, NotFound, Refused, SomeRefused } from './view/errors';
 export type { OpenRecord } from './view/open-record';
 export { openTable } from './view/open-table';

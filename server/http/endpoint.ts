@@ -11,6 +11,17 @@ export interface Entry<Given extends object> {
   /** The sign-in that it asks for, as the API's document names it. */
   readonly needs: 'member' | 'builder' | 'key' | null;
   open(req: Request, res: Response, asked: AskedOfEntry): Promise<Given>;
+  /**
+   * What `open` would give if nothing had changed since it last did, for an endpoint whose own reading bears that out;
+   * null where it doesn't know. Does nothing that may not be done twice.
+   */
+  assume?(req: Request, res: Response): Promise<AssumedAtEntry<Given> | null>;
+}
+
+interface AssumedAtEntry<Given> {
+  given: Given;
+  /** Whether it was borne out by now. */
+  holds(): boolean;
 }
 
 /** What an entry is told of the endpoint behind it. */
@@ -152,6 +163,8 @@ export function endpoint<
   reads?: true;
   /** Whether it tells or takes personal data as it is: for builders who see that. */
   personal?: true;
+  /** Whether it reads by what is assumed of whoever asks, and tells nothing before that was borne out. */
+  assumes?: true;
   params?: P;
   query?: Joi.ObjectSchema<Query>;
   body?: B;
@@ -171,6 +184,32 @@ export function endpoint<
   const first = Number(Object.keys(answers)[0]);
   const reads = declared.reads === true || declared.method === 'GET';
   const readQuery = query && queryReader(query);
+  type Said = Awaited<ReturnType<typeof declared.does>>;
+  const does = (given: Given, read: Record<string, unknown>, req: Request, res: Response) =>
+    declared.does({
+      ...given,
+      params: read as Parameters<Path, P>,
+      query: readQuery ? readQuery(req) : ({} as Query),
+      body: (body && body !== oneFile ? valid(body, req.body) : undefined) as Read<B>,
+      req,
+      res,
+    });
+  /** What is said by what was assumed; null where that wasn't borne out, whatever came of it. */
+  const saidByAssumed = async (
+    read: Record<string, unknown>,
+    req: Request,
+    res: Response,
+  ): Promise<{ said: Said } | null> => {
+    const assumed = await entry.assume!(req, res);
+    if (!assumed) return null;
+    try {
+      const said = await does(assumed.given, read, req, res);
+      return assumed.holds() ? { said } : null;
+    } catch (error) {
+      if (assumed.holds()) throw error;
+      return null;
+    }
+  };
   return {
     method: declared.method,
     path: declared.path,
@@ -183,15 +222,9 @@ export function endpoint<
     answers,
     handle: async (req, res) => {
       const read = parameters(params, req.params);
-      const given = await entry.open(req, res, { reads, personal: declared.personal === true });
-      const said = await declared.does({
-        ...given,
-        params: read as Parameters<Path, P>,
-        query: readQuery ? readQuery(req) : ({} as Query),
-        body: (body && body !== oneFile ? valid(body, req.body) : undefined) as Read<B>,
-        req,
-        res,
-      });
+      const asked = { reads, personal: declared.personal === true };
+      const assumed = declared.assumes && entry.assume ? await saidByAssumed(read, req, res) : null;
+      const said = assumed ? assumed.said : await does(await entry.open(req, res, asked), read, req, res);
       const [status, value] = said instanceof Reply ? [said.status, said.value] : [first, said];
       const answer = answers[status];
       if (answer instanceof FileAnswer || (answer instanceof AlsoAs && value === written)) return;

@@ -1,22 +1,33 @@
-import type { Response } from 'express';
+import type { Request, Response } from 'express';
 import { RateLimiterMemory, RateLimiterRes } from 'rate-limiter-flexible';
 import { servicePerson } from '../../core/access/person';
 import { Problem } from '../../core/refusals/problem';
 import { writeAudit } from '../audit/audit';
 import type { CoreServices } from '../definitions/portal-services';
+import { Assumed } from '../gate/gate';
 import type { Entry } from '../http/endpoint';
 import { historyKeeper } from '../leaving/keep-history';
 import { leaverOf } from '../leaving/leaver';
 import { askerOf, type Asker } from '../sources/asker';
 import { Portal } from '../store/models';
-import { findKey, touchKey, type FoundKey } from '../store/key-sql';
+import { findKey, isKeyToTouch, keyHolds, keyQuestion, touchKey, type FoundKey } from '../store/key-sql';
 import { standInKey } from '../store/stand-in';
+import { LastSaid } from '../visits/last-said';
 import type { PortalVisit } from '../visits/member-visit';
 import { isWithin } from './network';
 import { keyHash } from './service-keys';
 
 /** Wrong keys a minute from one address, beyond which it is told to wait. */
 const mostWrong = 20;
+
+/** So many keys are known from their last request. */
+const mostKnown = 1000;
+
+interface KnownKey {
+  key: FoundKey;
+  /** What our own tables are called from where the records are. */
+  schema: string;
+}
 
 /**
  * A program with a key, as the service that the key is of, under what is published. A key is looked up at every
@@ -26,6 +37,14 @@ export function asKey(services: CoreServices): Entry<{ visit: PortalVisit; name:
   const wrong = new RateLimiterMemory({ points: mostWrong, duration: 60 });
   const counts = new Map<number, RateLimiterMemory>();
   const told = new RateLimiterMemory({ points: 1, duration: 600 });
+  const last = new LastSaid<KnownKey>(mostKnown);
+  const counted = new WeakSet<Request>();
+  /** Once for a request, however often it is looked at. */
+  const countOnce = async (req: Request, res: Response, key: FoundKey) => {
+    if (counted.has(req)) return;
+    counted.add(req);
+    await count(counts, key, res);
+  };
   const note = async (portalId: number, about: string) => {
     // Once in a while, however often it comes.
     const isNew = await told.consume(`${portalId} ${about}`).then(
@@ -39,9 +58,11 @@ export function asKey(services: CoreServices): Entry<{ visit: PortalVisit; name:
     open: async (req, res) => {
       const slug = String(req.params.slug);
       const from = req.ip ?? '';
-      const [, text] = /^Bearer +(\S{1,200})$/i.exec(req.get('authorization') ?? '') ?? [];
-      const key = text ? await findKey(keyHash(text), slug) : null;
-      if (!key?.holds || key.publishedVersion === null) {
+      const text = bearer(req);
+      const hash = text === undefined ? null : keyHash(text);
+      const key = hash === null ? null : await findKey(hash, slug);
+      if (!key || !keyHolds(key, new Date()) || key.publishedVersion === null) {
+        last.forget(`${hash} ${slug}`);
         const tries = await wrong.get(from);
         // Whoever guesses waits; who has a key that holds doesn't wait for them.
         if (tries && tries.consumedPoints >= mostWrong) throw tooMany(res, tries.msBeforeNext);
@@ -58,12 +79,38 @@ export function asKey(services: CoreServices): Entry<{ visit: PortalVisit; name:
         await note(key.portalId, `${key.name} (${key.beginning} …), used from ${from}`);
         throw new Problem(403, 'key-elsewhere', 'This key is not used from this address.');
       }
-      await count(counts, key, res);
+      await countOnce(req, res, key);
       await touchKey(key, from);
-      return { visit: await visitOf(services, key, askerOf(req)), name: key.name };
+      const visit = await visitOf(services, key, askerOf(req));
+      const beside = services.sources.beside(visit.definition);
+      if (beside === null) last.forget(`${hash} ${slug}`);
+      else last.note(`${hash} ${slug}`, { key, schema: `\`${beside.replaceAll('`', '``')}\`.` });
+      return { visit, name: key.name };
+    },
+    assume: async (req, res) => {
+      const slug = String(req.params.slug);
+      const text = bearer(req);
+      const hash = text === undefined ? null : keyHash(text);
+      const known =
+        hash === null
+          ? null
+          : last.assume(`${hash} ${slug}`, ({ key, schema }) => ({
+              key,
+              assumed: Assumed.ofLine(key.print, keyQuestion(hash, slug, schema)),
+            }));
+      if (!known) return null;
+      const { key, assumed } = known;
+      const now = new Date();
+      const isPlain = keyHolds(key, now) && isWithin(key.addresses, req.ip) && !isKeyToTouch(key, now);
+      if (!isPlain || !services.isFollowed(key.rightsRevision)) return null;
+      await countOnce(req, res, key);
+      const visit = await visitOf(services, key, askerOf(req));
+      return { given: { visit: { ...visit, assumed }, name: key.name }, holds: () => assumed.holds };
     },
   };
 }
+
+const bearer = (req: Request): string | undefined => /^Bearer +(\S{1,200})$/i.exec(req.get('authorization') ?? '')?.[1];
 
 /** Counts a request of a key, and says how many are left (draft-ietf-httpapi-ratelimit-headers, from memory). */
 async function count(counts: Map<number, RateLimiterMemory>, { id, aMinute }: FoundKey, res: Response): Promise<void> {

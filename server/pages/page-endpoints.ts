@@ -127,6 +127,7 @@ export function pageEndpoints(entry: Entry<{ visit: PortalVisit }>) {
       path: '/pages/:page/:section',
       says: 'The records of a section that lists some, found, filtered and sorted.',
       entry,
+      assumes: true,
       query: sectionQuery,
       answers: { 200: sectionAnswer },
       does: async ({ visit, params, query }) => {

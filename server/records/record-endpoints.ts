@@ -79,6 +79,7 @@ export function recordEndpoints(sequelize: Sequelize, entry: Entry<{ visit: Port
         'Records of a table, page by page, as JSON, CSV or JSON lines; `counted=false` leaves out how many there ' +
         'are, which is quicker. `guard` puts a sign before cells of CSV that a spreadsheet would take for formulas.',
       entry,
+      assumes: true,
       query: countedQuery,
       answers: { 200: new AlsoAs(answers.listPage, ...pageTypes) },
       does: async ({ visit: asked, params: { table }, query: { counted, guard, ...query }, req, res }) => {

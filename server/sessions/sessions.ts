@@ -79,8 +79,11 @@ export function sessionHolds(
   return session.expiresAt > now && now.getTime() - session.seenAt.getTime() < idleMinutes * (hour / 60);
 }
 
+/** Whether it is to be noted that a session is in use. */
+export const isToTouch = ({ seenAt }: { seenAt: Date }, now: Date): boolean =>
+  now.getTime() - seenAt.getTime() > touchEvery;
+
 /** Notes that the session is in use. */
 export async function touchSession(session: { tokenHash: string; seenAt: Date }, now: Date): Promise<void> {
-  if (now.getTime() - session.seenAt.getTime() > touchEvery)
-    await Session.update({ seenAt: now }, { where: { tokenHash: session.tokenHash } });
+  if (isToTouch(session, now)) await Session.update({ seenAt: now }, { where: { tokenHash: session.tokenHash } });
 }

@@ -7,7 +7,7 @@ import { builders } from '../sessions/as-builder';
 import { askerOf } from '../sources/asker';
 import { builderAtRecords } from './builder-visit';
 import { countMisses } from './misses';
-import { memberVisit, type PortalVisit } from './member-visit';
+import { assumedMemberVisit, memberVisit, type PortalVisit } from './member-visit';
 import { seenBy } from './seen-by';
 
 type AtRecords = { visit: PortalVisit };
@@ -21,9 +21,15 @@ export const asMember = (services: CoreServices): Entry<Beginning> => ({
   open: async (req, res) => {
     const visit = await memberVisit(services, req, String(req.params.slug));
     countMisses(req, res, visit);
-    return { visit, owner: { kind: 'member', id: visit.person.id! } };
+    return { visit, owner: ownedBy(visit) };
+  },
+  assume: async (req) => {
+    const known = await assumedMemberVisit(services, req, String(req.params.slug));
+    return known && { given: { visit: known.visit, owner: ownedBy(known.visit) }, holds: () => known.assumed.holds };
   },
 });
+
+const ownedBy = ({ person }: PortalVisit): JobOwner => ({ kind: 'member', id: person.id! });
 
 /** A builder at all records of a portal, under their own grant. */
 export const atAllRecords = (services: BenchServices): Entry<Beginning> =>

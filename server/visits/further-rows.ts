@@ -36,7 +36,10 @@ export async function hasOtherRows(
   );
   const rows = await rowsByAddress(rosters, person.email);
   looks.set(person.id, now + Math.max(leastPause, share * (performance.now() - began)));
-  return rosters.some(
+  const isOther = rosters.some(
     ({ roster: { table } }) => Object.hasOwn(person.rows, table) !== rows.some(({ roster }) => roster === table),
   );
+  // Until they are brought in line, whoever comes sees it.
+  if (isOther) looks.delete(person.id);
+  return isOther;
 }

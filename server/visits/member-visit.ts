@@ -1,4 +1,4 @@
-import { isRosterRead, RostersBeside, type Standing, type Visit } from '../gate/gate';
+import { isRosterRead, type Assumed, type Visit } from '../gate/gate';
 import type { Request } from 'express';
 import { Problem } from '../../core/refusals/problem';
 import { readCookie } from '../http/security';
@@ -6,13 +6,12 @@ import { filesOf } from '../files/column-files';
 import type { PortalDefinition } from '../../core/definition/definition';
 import type { Opened } from '../definitions/definitions';
 import type { CoreServices } from '../definitions/portal-services';
-import { type Asker, AskerGone, askerOf } from '../sources/asker';
+import { type Asker, askerOf } from '../sources/asker';
 import { knownMember, memberPerson, type KnownMember } from '../people/members';
 import { Portal } from '../store/models';
 import { Member } from '../store/people-models';
-import { endSessionsOf, sessionHolds, tokenHash, touchSession } from '../sessions/sessions';
+import { endSessionsOf, isToTouch, sessionHolds, tokenHash, touchSession } from '../sessions/sessions';
 import { bringInLine } from '../people/bring-in-line';
-import { givenRoles } from '../people/given-roles';
 import { lookingAfter } from '../people/looked-after';
 import { rostersAway } from '../people/rosters-at';
 import { signInRules } from '../../core/sign-in/sign-in-rules';
@@ -22,8 +21,7 @@ import { hasOtherRows } from './further-rows';
 import { historyKeeper } from '../leaving/keep-history';
 import { leaverOf } from '../leaving/leaver';
 import { standInKey } from '../store/stand-in';
-import { prepared } from '../store/prepared';
-import { rightsRevisionSql } from '../store/rights-revision';
+import { keepRosters, lastSession, memberSession, noteSession, type MemberSession } from './member-session';
 
 export const memberCookie = 'stone_porch_member';
 export const memberCookiePath = (slug: string): string => `/api/portals/${slug}`;
@@ -40,34 +38,6 @@ export interface PortalVisit extends Visit {
   /** Told once somebody has written an address into a row of a roster; where nobody is to be told, it is absent. */
   addressWritten?: (row: { roster: string; key: string }, address: string) => Promise<void>;
 }
-
-interface MemberSession {
-  expiresAt: Date;
-  seenAt: Date;
-  member: KnownMember;
-  portalId: number;
-  publishedVersion: number | null;
-  rightsRevision: number;
-  /** The roster rows that were read beside it, and by what. */
-  beside: {
-    rosters: RostersBeside;
-    standings: Map<string, Standing | null>;
-    /** How many rows carry their address, by roster, where that was told. */
-    rowsOfAddress: ReadonlyMap<string, number>;
-  } | null;
-}
-
-/** What a portal's rosters were when last asked, and how its records are reached. */
-interface LastRosters {
-  rosters: RostersBeside;
-  source: Source;
-  /** They can't be asked beside a session, until definition or catalogue are read anew. */
-  fails: boolean;
-}
-
-/** By the portal's address. */
-const lastRosters = new WeakMap<CoreServices, Map<string, LastRosters>>();
-const mostKept = 200;
 
 /**
  * The visit of the member whose session the request carries, under the published version; a Problem 401 when there is
@@ -86,14 +56,49 @@ export async function memberVisit(services: CoreServices, req: Request, slug: st
   const { portalId, publishedVersion, member, beside } = session;
   const asker = askerOf(req);
   const visit = await visitOf(services, portalId, publishedVersion, member, now, { beside, slug, asker });
-  const told = beside?.rosters.definition === visit.definition ? beside.rowsOfAddress : null;
-  // Rows of one roster with one address are nobody's: only a single one makes a difference.
-  if (told && [...told].some(([table, rows]) => (rows === 1) !== Object.hasOwn(visit.person.rows, table)))
-    return followedVisit(services, visit, member, asker);
-  if (await hasOtherRows(services, visit, told)) return followedVisit(services, visit, member, asker);
+  const isFollowed = await hasOthers(services, visit, beside);
+  noteSession(services, hash, slug, isFollowed || !isStillIn(visit) ? null : session);
+  if (isFollowed) return followedVisit(services, visit, member, asker);
   if (isStillIn(visit)) return visit;
   await letGo(services, visit, member);
   throw notSignedIn();
+}
+
+/**
+ * As `memberVisit`, by what was known of the session the last time, which is to be borne out by what is read of the
+ * records; null where nothing is known, or something is to be written down.
+ */
+export async function assumedMemberVisit(
+  services: CoreServices,
+  req: Request,
+  slug: string,
+): Promise<{ visit: PortalVisit; assumed: Assumed } | null> {
+  const token = readCookie(req, memberCookie);
+  const last = token ? lastSession(services, tokenHash(token), slug) : null;
+  if (!last) return null;
+  const { session, assumed } = last;
+  const { portalId, publishedVersion, member, beside, rightsRevision } = session;
+  const now = new Date();
+  if (!services.isFollowed(rightsRevision) || isToTouch(session, now)) return null;
+  const published = await services.definitions.version(portalId, publishedVersion!);
+  if (!sessionHolds(session, now, signInRules(published))) return null;
+  const visit = await visitOf(services, portalId, publishedVersion!, member, now, { beside, asker: askerOf(req) });
+  // What was read beside it is read by what the tables were then.
+  if (beside!.rosters.definition !== visit.definition || beside!.rosters.catalogue !== visit.catalogue) return null;
+  if (!isStillIn(visit) || (await hasOthers(services, visit, beside))) return null;
+  return { visit: { ...visit, assumed }, assumed };
+}
+
+/** Whether the rows with their address are others than those that they are here by. */
+async function hasOthers(
+  services: CoreServices,
+  visit: PortalVisit,
+  beside: MemberSession['beside'],
+): Promise<boolean> {
+  const told = beside?.rosters.definition === visit.definition ? beside.rowsOfAddress : null;
+  // Rows of one roster with one address are nobody's: only a single one makes a difference.
+  if (told && [...told].some(([table, rows]) => (rows === 1) !== Object.hasOwn(visit.person.rows, table))) return true;
+  return hasOtherRows(services, visit, told);
 }
 
 /** Whether a row makes them a member, or the portal is open to their address. */
@@ -194,111 +199,4 @@ export async function absentMemberVisit(services: CoreServices, portalId: number
   const visit = await visitOf(services, portalId, portal.publishedVersion, member, new Date());
   if (!isStillIn(visit)) throw gone();
   return visit;
-}
-
-async function keepRosters(services: CoreServices, slug: string, definition: PortalDefinition): Promise<void> {
-  if (services.sources.beside(definition) === null) return;
-  // Kept for others as well, so as nobody asks it.
-  const opened = await services.sources.of(definition);
-  const kept = lastRosters.get(services) ?? new Map<string, LastRosters>();
-  const last = kept.get(slug)?.rosters;
-  if (last?.definition === definition && last.catalogue === opened.catalogue) return;
-  lastRosters.set(services, kept);
-  kept.delete(slug);
-  kept.set(slug, { rosters: new RostersBeside(opened.catalogue, definition), source: opened.source, fails: false });
-  if (kept.size > mostKept) kept.delete(kept.keys().next().value!);
-}
-
-const columns = [
-  'UNIX_TIMESTAMP(s.expires_at)',
-  'UNIX_TIMESTAMP(s.seen_at)',
-  'm.id',
-  'm.email',
-  'm.name',
-  'p.id',
-  'p.published_version',
-  'm.given',
-  'm.without_row',
-  'r.holds',
-];
-const holdsAt = columns.indexOf('r.holds');
-const rosterTable = 'r.roster_table';
-const rowKey = 'r.row_key';
-const where = 's.token_hash = ? AND p.slug = ? AND m.on_roster AND m.suspended IS NULL AND s.lacks IS NULL';
-/** The product's own tables, by names that hold wherever the statement is run. */
-const from = (schema: string) =>
-  `${schema}sessions s JOIN ${schema}members m ON m.id = s.member_id JOIN ${schema}portals p ON p.id = m.portal_id
-   LEFT JOIN ${schema}memberships r ON r.member_id = m.id`;
-
-/** Session, member, portal and roster rows in one question, a line for each roster row. */
-async function memberSession(services: CoreServices, hash: string, slug: string): Promise<MemberSession | null> {
-  const last = lastRosters.get(services)?.get(slug);
-  if (last && !last.fails) {
-    try {
-      return await sessionBeside(services, last, hash, slug);
-    } catch (error) {
-      if (error instanceof AskerGone) throw error;
-      // What the rosters were holds no longer, or the database is away, which the plain question will say.
-      services.log.debug({ reason: (error as Error).name }, 'rosters not read beside a session');
-      last.fails = true;
-    }
-  }
-  const rows = await prepared(
-    services.store.sequelize,
-    `SELECT ${[...columns, rightsRevisionSql(), rosterTable, rowKey].join(', ')} FROM ${from('')} WHERE ${where}`,
-    [hash, slug],
-  );
-  const at = columns.length + 1;
-  const text = (value: unknown) => (value === null ? null : String(value));
-  return sessionOf(rows.map((row) => ({ own: row, rosterTable: text(row[at]), rowKey: text(row[at + 1]) })));
-}
-
-async function sessionBeside(
-  services: CoreServices,
-  { rosters, source }: LastRosters,
-  hash: string,
-  slug: string,
-): Promise<MemberSession | null> {
-  const schema = `\`${services.sources.beside(rosters.definition)!.replaceAll('`', '``')}\`.`;
-  const found = await rosters.ask(source, {
-    selected: [...columns, rightsRevisionSql(schema)],
-    from: from(schema),
-    where,
-    values: [hash, slug],
-    rosterTable,
-    rowKey,
-    email: 'm.email',
-  });
-  const session = sessionOf(found);
-  const standings = found.flatMap(({ rosterTable: table, standing }) =>
-    table === null || standing === undefined ? [] : [[table, standing] as const],
-  );
-  const counted = found[0]?.rowsOfAddress ?? new Map<string, number>();
-  return session && { ...session, beside: { rosters, standings: new Map(standings), rowsOfAddress: counted } };
-}
-
-function sessionOf(
-  rows: { own: unknown[]; rosterTable: string | null; rowKey: string | null }[],
-): MemberSession | null {
-  const first = rows[0]?.own;
-  if (!first) return null;
-  const known = rows.flatMap(({ own, rosterTable: table, rowKey: key }) =>
-    table === null || key === null ? [] : [{ rosterTable: table, rowKey: key, holds: Number(own[holdsAt]) === 1 }],
-  );
-  return {
-    expiresAt: new Date(Number(first[0]) * 1000),
-    seenAt: new Date(Number(first[1]) * 1000),
-    member: {
-      id: Number(first[2]),
-      email: String(first[3]),
-      name: String(first[4]),
-      rows: known,
-      given: givenRoles(first[7] === null ? null : String(first[7])),
-      withoutRow: Number(first[columns.indexOf('m.without_row')]) === 1,
-    },
-    portalId: Number(first[5]),
-    publishedVersion: first[6] === null ? null : Number(first[6]),
-    rightsRevision: Number(first[columns.length]),
-    beside: null,
-  };
 }

@@ -9,7 +9,7 @@ import { Skeleton } from '../ui/Notice';
 import '../ui/look.css';
 import { Gate } from './Gate';
 
-const Hints = lazy(() => import('../ui/Hints'));
+const BesidePages = lazy(() => import('../ui/BesidePages'));
 
 const Bench = lazy(() => import('./Bench'));
 const Portals = lazy(() => import('./Portals').then(({ Portals: page }) => ({ default: page })));
@@ -71,7 +71,7 @@ createRoot(document.getElementById('root')!).render(
       <RouterProvider router={router} />
     </QueryClientProvider>
     <Suspense>
-      <Hints />
+      <BesidePages />
     </Suspense>
   </StrictMode>,
 );

@@ -6,7 +6,7 @@ import { makeQueryClient } from '../client/query';
 import '../ui/look.css';
 import { PortalDoor } from './PortalDoor';
 
-const Hints = lazy(() => import('../ui/Hints'));
+const BesidePages = lazy(() => import('../ui/BesidePages'));
 const NothingHere = lazy(() => import('../ui/NothingHere').then((part) => ({ default: part.NothingHere })));
 
 const router = createBrowserRouter([
@@ -30,7 +30,7 @@ createRoot(document.getElementById('root')!).render(
       <RouterProvider router={router} />
     </QueryClientProvider>
     <Suspense>
-      <Hints />
+      <BesidePages />
     </Suspense>
   </StrictMode>,
 );

@@ -1,14 +1,17 @@
 import type { PortalDefinition } from '../../../core/definition/definition';
 import { factsAlong } from '../../../core/access/facts-asked';
-import { bound, filled, joined, name, raw, sql, type Sql } from '../../../core/sql/sql';
+import { bound, joined, name, raw, sql, type Sql } from '../../../core/sql/sql';
 import { findColumn, type Catalogue } from '../../../core/table/catalogue';
 import type { RawRow, Runner } from '../../sources/source';
+import { Assumed, fingerprintOf, withValues } from '../view/assumed';
 import { selectList } from '../view/cells';
 import { rowsOfAddress, standingRead, type Standing, type StandingRead } from './roster';
 
 /** A question to the product's own tables that gives memberships, in words of our own code that are always the same. */
 export interface OwnQuestion {
   selected: readonly string[];
+  /** Of those, what may be another the next time and makes no difference. */
+  passing?: readonly string[];
   from: string;
   where: string;
   /** For the `?` of `where`; there are none elsewhere. */
@@ -28,6 +31,8 @@ export interface Membership {
   standing: Standing | null | undefined;
   /** How many rows that count carry the member's address now, by roster, where an index tells it. */
   rowsOfAddress: Map<string, number>;
+  /** Of all that was told. */
+  print: string;
 }
 
 interface Joined {
@@ -47,7 +52,7 @@ export class RostersBeside {
   private readonly joined: Joined[] = [];
   /** Rosters whose rows with the member's address are counted, and where the number stands. */
   private readonly counted = new Map<string, number>();
-  private statement: Sql | null = null;
+  private written: { ask: Sql; print: Sql } | null = null;
 
   constructor(
     readonly catalogue: Catalogue,
@@ -63,14 +68,19 @@ export class RostersBeside {
   }
 
   async ask(runner: Runner, own: OwnQuestion): Promise<Membership[]> {
-    this.statement ??= this.write(own);
-    const { text, params } = this.statement;
-    const rows = await runner.rows(filled(raw(text), [...params, ...own.values]));
+    const { ask } = (this.written ??= this.write(own));
+    const rows = await runner.rows(withValues(ask, own.values));
     return rows.map((row) => this.membership(row, own.selected.length));
   }
 
+  /** That the question gives one membership, and of it all that it told when it had this fingerprint. */
+  assumed(own: OwnQuestion, print: string): Assumed {
+    const { print: asked } = (this.written ??= this.write(own));
+    return Assumed.of(print, withValues(asked, own.values));
+  }
+
   /** The same for every person: what tells them apart is bound at its end. */
-  private write(own: OwnQuestion): Sql {
+  private write(own: OwnQuestion): { ask: Sql; print: Sql } {
     const selected: Sql[] = [...own.selected, own.rosterTable, own.rowKey].map(raw);
     const joins = this.joined.map((each, i): Sql => {
       const { table, tables, selected: columns } = each.read;
@@ -90,7 +100,10 @@ export class RostersBeside {
       this.counted.set(roster.table, selected.length);
       selected.push(rows);
     }
-    return sql`SELECT ${selectList(selected)} FROM ${raw(own.from)}${joined(joins, sql``)} WHERE ${raw(own.where)}`;
+    const compared = selected.filter((_, at) => !own.passing?.includes(own.selected[at]!));
+    const print = fingerprintOf(compared);
+    const from = sql` FROM ${raw(own.from)}${joined(joins, sql``)} WHERE ${raw(own.where)}`;
+    return { ask: sql`SELECT ${selectList([...selected, print])}${from}`, print: sql`SELECT ${print}${from}` };
   }
 
   private membership(row: RawRow, ownLength: number): Membership {
@@ -98,10 +111,11 @@ export class RostersBeside {
     const [rosterTable, rowKey] = [text(row[ownLength]), text(row[ownLength + 1])];
     const found = this.joined.find(({ roster }) => roster === rosterTable);
     const own = row.slice(0, ownLength);
-    const counts = new Map([...this.counted].map(([table, at]) => [table, Number(row[at])]));
-    if (!found) return { own, rosterTable, rowKey, standing: undefined, rowsOfAddress: counts };
+    const rowsOfAddress = new Map([...this.counted].map(([table, at]) => [table, Number(row[at])]));
+    const told = { own, rosterTable, rowKey, rowsOfAddress, print: String(row.at(-1)) };
+    if (!found) return { ...told, standing: undefined };
     const [address, standing] = found.read.read(row, found.from);
     // The row that the membership names and no other, whatever the database takes for the same number.
-    return { own, rosterTable, rowKey, standing: address === rowKey ? standing : null, rowsOfAddress: counts };
+    return { ...told, standing: address === rowKey ? standing : null };
   }
 }

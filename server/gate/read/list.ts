@@ -37,6 +37,7 @@ export async function list(
   const resolved = new ResolvedQuestion(at, question, question.sort);
   const counting = countForm(resolved, new Tables(visit.catalogue, at.table));
   if ('measured' in counting) {
+    visit.assumed?.putOff();
     const [{ page }, counted] = await Promise.all([pageOf(resolved, question), counting.measured()]);
     return { ...page, total: numberIn(counted) };
   }
@@ -105,14 +106,18 @@ async function rowsOf(resolved: ResolvedQuestion, question: ListQuestion, also?:
   const backwards = question.before !== null;
   const walked = backwards ? reversed(terms) : terms;
   const place = cursor === null ? null : readCursor(cursor, walked);
+  const proof = visit.assumed?.proof ?? null;
   const form = pageForm(resolved, tables, question, {
     selected: [...terms.map((term) => term.sql), ...cells.selected, ...(also ? [sql`(${also})`] : [])],
     walked,
     backwards,
     place,
     limit: question.size + 1,
+    proof,
   });
+  if ('measured' in form) visit.assumed?.putOff();
   const found = await rowsIn(resolved.at.runner, form);
+  if (proof) visit.assumed!.settle(found.length);
 
   const more = found.length > question.size;
   const rows = more ? found.slice(0, question.size) : found;

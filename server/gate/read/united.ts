@@ -15,6 +15,8 @@ export interface PageShape {
   backwards: boolean;
   place: Place | null;
   limit: number;
+  /** Of what is assumed of the person, where that is to be borne out. */
+  proof: Sql | null;
 }
 
 const mostBranches = 6;
@@ -50,6 +52,7 @@ function plainStatement(resolved: ResolvedQuestion, tables: Tables, shape: PageS
   const conditions = [
     resolved.where(tables),
     ...(shape.place ? [behind(shape.walked, shape.place, view.dialect)] : []),
+    ...(shape.proof ? [shape.proof] : []),
   ];
   const order = shape.walked.length ? sql` ORDER BY ${orderBy(shape.walked, view.dialect)}` : sql``;
   return sql`SELECT ${selectList(shape.selected)} FROM ${tables.sql()} WHERE ${joined(conditions, and)}${order}
@@ -82,7 +85,8 @@ function unitedStatement(
   );
   const from = sql`(${joined(branches, sql` UNION `)}) ${found} ${view.dialect.joinInOrder}
     ${tables.sql(sql` ON ${same}`)}`;
-  return sql`SELECT ${selectList(shape.selected)} FROM ${from} ORDER BY ${orderBy(shape.walked, view.dialect)}
+  const proven = shape.proof ? sql` WHERE ${shape.proof}` : sql``;
+  return sql`SELECT ${selectList(shape.selected)} FROM ${from}${proven} ORDER BY ${orderBy(shape.walked, view.dialect)}
     LIMIT ${bound(shape.limit)}`;
 }
 

@@ -30,7 +30,11 @@ import type { PlacedVisit, Visit } from './visit';
 
 /** The same visit at the source that holds a table. Throws when that source can't be opened. */
 export async function at<V extends PlacedVisit>(visit: V, table: string): Promise<V> {
-  return visit.elsewhere ? { ...visit, ...(await visit.elsewhere(sourceName(visit.definition, table))) } : visit;
+  if (!visit.elsewhere) return visit;
+  const called = sourceName(visit.definition, table);
+  // Another database knows nothing of who comes.
+  if (called !== null) visit.assumed?.refuseOpen();
+  return { ...visit, ...(await visit.elsewhere(called)) };
 }
 
 type Filled = Pick<ViewRecord, 'values' | 'masked'>;

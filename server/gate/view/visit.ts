@@ -6,6 +6,7 @@ import type { Row, Value } from '../../../core/table/value';
 import type { Source } from '../../sources/source';
 import type { LinesBeside, RecordChange } from './record-change';
 import type { Leaving } from './leaving';
+import type { Assumed } from './assumed';
 
 /** Files that columns of records hold by their id. */
 export interface FilesOfColumns {
@@ -85,6 +86,8 @@ export interface Visit {
   leaver?: () => Leaver;
   /** Keeps what one write changes; without it no record can be changed whose table keeps a history. */
   history?: () => HistoryKeeper;
+  /** What was taken for true of the person: the first list that is read bears it out, or nothing is told. */
+  assumed?: Assumed;
   /** The record of the page, in the filters of its sections. */
   record?: { table: Table; values: Row };
 }

@@ -1,0 +1,249 @@
+import { afterAll, afterEach, beforeAll, describe, expect, inject, it, vi } from 'vitest';
+import type { Connection } from 'mariadb';
+import type { PortalDefinition } from '../../core/definition/definition';
+import { demoPassword } from '../../demo/load';
+import { Client, demoServer, type Answer } from '../../test/server';
+import { freshSchema } from '../../test/tables';
+import { Assumed, RostersBeside } from '../gate/gate';
+import { LastSaid } from './last-said';
+import { sql } from '../../core/sql/sql';
+
+/**
+ * A list is read by what was known of whoever asks, in one statement with the proof that it holds. Whatever is changed
+ * behind the server's back, with plain SQL, the answer is the one of a request that assumes nothing.
+ */
+let demo: Awaited<ReturnType<typeof demoServer>>;
+let plain: Connection;
+let builder: Client;
+let mara: Client;
+const bench = '/builder/portals/alder-fen';
+const visits = '/records/visits?columns=planned_for,state,access_note&sort=-planned_for&size=5';
+const who = "email = 'mara.lindqvist@example.org'";
+
+beforeAll(async () => {
+  plain = await freshSchema(inject('database'), 'assumed');
+  await (await freshSchema(inject('database'), 'assumed_own')).end();
+  demo = await demoServer(inject('database'), 'assumed', 'assumed_own');
+  builder = demo.client();
+  await builder.post('/builder/sign-in', { email: 'builder@example.org', password: demoPassword });
+  mara = demo.client();
+});
+afterEach(() => void vi.restoreAllMocks());
+afterAll(async () => {
+  await demo?.server.close();
+  await plain?.end();
+});
+
+/** Asks when nothing can be assumed. */
+async function unassumed(ask: () => Promise<Answer>): Promise<Answer> {
+  vi.spyOn(LastSaid.prototype, 'assume').mockReturnValueOnce(null);
+  return ask();
+}
+
+const told = ({ status, body }: Answer) => ({
+  status,
+  records: body.records as unknown,
+  detail: body.detail as unknown,
+});
+
+/** Publishes what `change` makes of the draft, and gives the number of the version. */
+async function publish(change: (draft: PortalDefinition) => void): Promise<number> {
+  const draft = (await builder.get(`${bench}/definition`)).body as PortalDefinition;
+  change(draft);
+  const { revision } = (await builder.send('PUT', `${bench}/definition`, draft)).body as { revision: number };
+  const { status, body } = await builder.post(`${bench}/versions`, { revision, note: '', despite: 'a test' });
+  expect([status, body.detail]).toEqual([201, undefined]);
+  const [portal] = await plain.query<{ v: number }[]>('SELECT published_version v FROM assumed_own.portals');
+  return portal!.v;
+}
+
+describe('a member', () => {
+  const list = () => mara.get(`/portals/alder-fen${visits}`);
+  const signIn = async (after = '') => {
+    const { status } = await mara.post('/portals/alder-fen/sign-in', {
+      email: 'mara.lindqvist@example.org',
+      password: demoPassword,
+    });
+    expect([after, status]).toEqual([after, 200]);
+    // At first it is found out how the rosters and the list are best asked for.
+    for (let i = 0; i < 3; i++) expect((await list()).body.records).toHaveLength(5);
+  };
+
+  it('is not asked for before their next list, nor before a section of a page', async () => {
+    await signIn();
+    const asked = vi.spyOn(RostersBeside.prototype, 'ask');
+    const [first, second] = [await list(), await list()];
+    expect([first.body.records.length, asked.mock.calls.length]).toEqual([5, 0]);
+    expect(told(second)).toEqual(told(await unassumed(list)));
+    expect(asked).toHaveBeenCalledTimes(1);
+    // Anything else is asked for as ever.
+    await mara.get('/portals/alder-fen/me');
+    expect(asked).toHaveBeenCalledTimes(2);
+    const { pages } = (await mara.get('/portals/alder-fen/me')).body as {
+      pages: { id: string; sections: { id: string; kind: string }[] }[];
+    };
+    const [page] = pages.filter(({ sections }) => sections.some(({ kind }) => kind === 'list'));
+    const { id } = page!.sections.find(({ kind }) => kind === 'list')!;
+    const section = () => mara.get(`/portals/alder-fen/pages/${page!.id}/${id}`);
+    await section();
+    asked.mockClear();
+    expect([(await section()).status, asked.mock.calls.length]).toEqual([200, 0]);
+  });
+
+  it('gets what one gets of whom nothing was known, whatever was changed in between', async () => {
+    const published = await publish(() => undefined);
+    const narrower = await publish((draft) => void delete draft.access.visits!.sampler!.see);
+    await plain.query(`UPDATE assumed_own.portals SET published_version = ${published}`);
+    const [{ id, other, person }] = await plain.query<[{ id: number; other: number; person: number }]>(
+      `SELECT id, (SELECT MIN(id) FROM assumed.samplers WHERE NOT ${who}) other,
+        (SELECT id FROM assumed_own.members WHERE ${who}) person FROM assumed.samplers WHERE ${who}`,
+    );
+    const [mine, away] = ["'mara.lindqvist@example.org'", "'somebody.else@example.org'"];
+    const row = (set: string) => `UPDATE assumed.samplers SET ${set} WHERE id = ${id}`;
+    const member = (set: string) => `UPDATE assumed_own.members SET ${set} WHERE id = ${person}`;
+    const portal = (version: number | null) => `UPDATE assumed_own.portals SET published_version = ${version}`;
+    const session = (set: string) => `UPDATE assumed_own.sessions SET ${set} WHERE member_id = ${person}`;
+    const limits = 'UPDATE assumed_own.rights_revision SET revision = revision + 1 WHERE id = 1';
+    // Each with the status that must come of it, and what takes it back.
+    const changes: [what: string, status: number, change: string, back?: string][] = [
+      ['her name in the roster, by its case alone', 200, row('name = UPPER(name)')],
+      ['her district', 200, row("district = CONCAT(district, 'x')")],
+      ['her name as a member, by its case alone', 200, member('name = UPPER(name)')],
+      ['her address in the roster', 401, row(`email = ${away}`), row(`email = ${mine}`)],
+      ['her address as a member', 401, member(`email = ${away}`), member(`email = ${mine}`)],
+      ['suspended', 401, member('suspended = NOW(3)'), member('suspended = NULL')],
+      ['on no roster', 401, member('on_roster = 0')],
+      ['another version', 404, portal(narrower), portal(published)],
+      ['nothing published', 401, portal(null), portal(published)],
+      ['what limits rights', 200, limits],
+      ['the session ended', 401, session('expires_at = NOW(3) - INTERVAL 1 SECOND')],
+      ['another proof wanted', 401, session("lacks = 'code'")],
+      ['signed out', 401, `DELETE FROM assumed_own.sessions WHERE member_id = ${person}`],
+    ];
+    // What stands of her in our own tables, which follow what is done to her row.
+    for (const [table, by] of [
+      ['members', 'id'],
+      ['memberships', 'member_id'],
+    ])
+      await plain.query(
+        `CREATE TABLE assumed.kept_${table} SELECT * FROM assumed_own.${table} WHERE ${by} = ${person}`,
+      );
+    let before = '';
+    for (const [what, status, change, back] of changes) {
+      await signIn(before);
+      before = what;
+      await plain.query(change);
+      const assumed = told(await list());
+      expect([what, assumed.status]).toEqual([what, status]);
+      expect([what, assumed]).toEqual([what, told(await unassumed(list))]);
+      if (back) await plain.query(back);
+      const stood = ['email', 'name', 'on_roster', 'suspended', 'password_hash'].map((each) => `m.${each} = k.${each}`);
+      await plain.query(
+        `UPDATE assumed_own.members m JOIN assumed.kept_members k ON k.id = m.id SET ${stood.join(', ')}`,
+      );
+      await plain.query('REPLACE INTO assumed_own.memberships SELECT * FROM assumed.kept_memberships');
+    }
+    // Her row is another sampler's: she sees that one's visits, and none of her own.
+    await signIn();
+    const own = told(await list());
+    await plain.query(row(`email = ${away}`));
+    await plain.query(`UPDATE assumed.samplers SET email = ${mine} WHERE id = ${other}`);
+    const led = told(await list());
+    expect(led).toEqual(told(await unassumed(list)));
+    expect(led).not.toEqual(own);
+  });
+});
+
+describe('a program', () => {
+  const asker = (key: string, accept: string) => () =>
+    demo.client().send('GET', '/v1/portals/alder-fen/records/visits?columns=state&counted=false&size=3', undefined, {
+      authorization: `Bearer ${key}`,
+      accept,
+    });
+
+  it('gets what one gets of which nothing was known, whatever was changed in between', async () => {
+    await publish((draft) => {
+      draft.promises = [];
+      draft.access.visits!.bottle_tracker = { see: { where: 'every row', columns: ['id', 'state'] } };
+    });
+    const make = async () =>
+      (await builder.post(`${bench}/keys`, { role: 'bottle_tracker', name: 'Tracker', aMinute: 10_000 })).body as {
+        id: number;
+        key: string;
+      };
+    const made = vi.spyOn(Assumed, 'ofLine');
+    const changes: [what: string, status: number, change: string][] = [
+      ['nothing', 200, 'name = name'],
+      ['it is called otherwise', 200, 'name = UPPER(name)'],
+      ['it has ended', 401, "ends_at = '2020-01-01'"],
+      ['it ends in a century', 200, "ends_at = '2126-01-01'"],
+      ['it is used from elsewhere', 403, `addresses = '["203.0.113.9"]'`],
+      ['it is another role’s', 404, "role = 'nobody'"],
+      ['there is no such key', 401, 'key_hash = REVERSE(key_hash)'],
+    ];
+    for (const accept of ['application/json', 'text/csv'])
+      for (const [what, status, change] of changes) {
+        const { id, key } = await make();
+        const ask = asker(key, accept);
+        // The first notes that it is used, so only the second is known for the third.
+        for (let i = 0; i < 3; i++) expect((await ask()).status).toBe(200);
+        expect([what, made.mock.results.length > 0]).toEqual([what, true]);
+        made.mockClear();
+        await plain.query(`UPDATE assumed_own.service_keys SET ${change} WHERE id = ${id}`);
+        const answer = await ask();
+        expect([what, accept, answer.status]).toEqual([what, accept, status]);
+        const { body } = await unassumed(ask);
+        expect([what, answer.body.detail ?? answer.body]).toEqual([what, body.detail ?? body]);
+      }
+  });
+
+  it('is counted once for each request, whether or not it was assumed', async () => {
+    const order = { role: 'bottle_tracker', name: 'Tracker', aMinute: 4 };
+    const { key } = (await builder.post(`${bench}/keys`, order)).body as { key: string };
+    const ask = asker(key, 'application/json');
+    const answers: Answer[] = [];
+    for (let i = 0; i < 6; i++) answers.push(await (i === 3 ? unassumed(ask) : ask()));
+    expect(answers.map(({ status }) => status)).toEqual([200, 200, 200, 200, 429, 429]);
+    const left = answers.map(({ headers }) => /r=(\d+)/.exec(headers.get('ratelimit')!)![1]);
+    expect(left).toEqual(['3', '2', '1', '0', '0', '0']);
+  });
+});
+
+describe('what was last said', () => {
+  const of = (rows: number | null): Assumed => {
+    const assumed = Assumed.of('print', sql`1`);
+    if (rows === null) return assumed;
+    try {
+      assumed.settle(rows);
+    } catch {
+      // That it didn't hold is what is wanted.
+    }
+    return assumed;
+  };
+  /** How often of so many requests it was assumed, when each time that came of it. */
+  const assumedOf = (said: LastSaid<string>, times: number, rows: number | null) => {
+    let assumed = 0;
+    for (let i = 0; i < times; i++) {
+      if (said.assume('a', () => ({ assumed: of(rows) }))) assumed++;
+      said.note('a', 'line');
+    }
+    return assumed;
+  };
+
+  it('is tried less and less where it never holds, and again where it does', () => {
+    const said = new LastSaid<string>(10);
+    said.note('a', 'line');
+    expect(assumedOf(said, 100, 1)).toBe(100);
+    // Of an open one nothing is known.
+    expect(assumedOf(said, 100, null)).toBe(100);
+    expect(assumedOf(said, 1000, 0)).toBeLessThan(25);
+    expect(assumedOf(said, 1000, 1)).toBeGreaterThan(900);
+  });
+
+  it('is kept of so many, the latest', () => {
+    const said = new LastSaid<string>(2);
+    for (const by of ['a', 'b', 'a', 'c']) said.note(by, by);
+    const known = ['a', 'b', 'c'].map((by) => said.assume(by, (line) => ({ line, assumed: of(null) }))?.line);
+    expect(known).toEqual(['a', undefined, 'c']);
+  });
+});
