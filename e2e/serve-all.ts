@@ -23,7 +23,8 @@ process.on('SIGTERM', () => void end(0));
 try {
   await putTogether(folder, { serve: 'e2e/serve.ts' });
   const begun = process.env.E2E_PORTS!.split(' ').map((port) => {
-    const child = fork(join(folder, 'serve.mjs'), { env: { ...process.env, E2E_PORT: port } });
+    // With no loader of ours: what was put together would be read through it once more, in threads as well.
+    const child = fork(join(folder, 'serve.mjs'), { env: { ...process.env, E2E_PORT: port }, execArgv: [] });
     children.push(child);
     return new Promise((resolve, reject) => {
       child.once('message', resolve);

@@ -173,6 +173,12 @@ export class Sources {
     return connection === undefined ? this.options.ownSchema : null;
   }
 
+  /** What stands before the product's tables in statements at the definition's own source, as `beside` tells. */
+  ownPrefix(definition: PortalDefinition): string | null {
+    const schema = this.beside(definition);
+    return schema === null ? null : `\`${schema.replaceAll('`', '``')}\`.`;
+  }
+
   /**
    * The definition's own source; `elsewhere` opens the further ones, and is absent when there are none. As they are
    * asked by somebody who may go, where there is one.

@@ -200,7 +200,11 @@ export function endpoint<
     req: Request,
     res: Response,
   ): Promise<{ said: Said } | null> => {
-    const assumed = await entry.assume!(req, res);
+    const assumed = await entry.assume!(req, res).catch((error: unknown) => {
+      // Whoever asks too often is not heard a second time.
+      if (error instanceof Problem && error.status === 429) throw error;
+      return null;
+    });
     if (!assumed) return null;
     try {
       const said = await does(assumed.given, read, req, res);

@@ -82,9 +82,9 @@ export function asKey(services: CoreServices): Entry<{ visit: PortalVisit; name:
       await countOnce(req, res, key);
       await touchKey(key, from);
       const visit = await visitOf(services, key, askerOf(req));
-      const beside = services.sources.beside(visit.definition);
-      if (beside === null) last.forget(`${hash} ${slug}`);
-      else last.note(`${hash} ${slug}`, { key, schema: `\`${beside.replaceAll('`', '``')}\`.` });
+      const schema = services.sources.ownPrefix(visit.definition);
+      if (schema === null) last.forget(`${hash} ${slug}`);
+      else last.note(`${hash} ${slug}`, { key, schema });
       return { visit, name: key.name };
     },
     assume: async (req, res) => {

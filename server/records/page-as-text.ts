@@ -29,11 +29,14 @@ export async function sendPage(
   res.type(exportFormats[formats[type]].type).send(text);
 }
 
+const none: number[] = [];
+
 const cellsIn =
   (columns: string[]) =>
   ({ values, masked }: ListPage['records'][number]) => ({
     cells: columns.map((column) => values[column]),
-    masked: columns.flatMap((column, i) => (masked.includes(column) ? [i] : [])),
+    // Mostly none is.
+    masked: masked.length === 0 ? none : columns.flatMap((column, i) => (masked.includes(column) ? [i] : [])),
   });
 
 async function* only<T>(one: T): AsyncGenerator<T> {

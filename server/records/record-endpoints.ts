@@ -101,6 +101,7 @@ export function recordEndpoints(sequelize: Sequelize, entry: Entry<{ visit: Port
       path: '/records/:table/:id',
       says: 'One record with what may be done with it; all its columns, or those named.',
       entry,
+      assumes: true,
       query: Joi.object<{ columns?: string }>({ columns: text(4000) }),
       answers: { 200: answers.recordAnswer, 304: null },
       does: async ({ visit: asked, params: { table, id }, query: { columns }, req, res }) => {

@@ -1,7 +1,7 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { Op, type Transaction } from 'sequelize';
 import { Session } from '../store/people-models';
-import { insertSession } from '../store/door-sql';
+import { insertSession, touchedAt } from '../store/door-sql';
 
 const hour = 3_600_000;
 /** How long sessions last: after they began, and after they were last used. */
@@ -85,5 +85,5 @@ export const isToTouch = ({ seenAt }: { seenAt: Date }, now: Date): boolean =>
 
 /** Notes that the session is in use. */
 export async function touchSession(session: { tokenHash: string; seenAt: Date }, now: Date): Promise<void> {
-  if (isToTouch(session, now)) await Session.update({ seenAt: now }, { where: { tokenHash: session.tokenHash } });
+  if (isToTouch(session, now)) await touchedAt(session.tokenHash, now);
 }

@@ -1,3 +1,4 @@
+import { fingerprint } from '../../core/dialect/fingerprint';
 import { Portal } from './models';
 import { rightsRevisionSql } from './rights-revision';
 import { momentParameter, prepared, preparedWrite } from './prepared';
@@ -7,17 +8,32 @@ import { momentParameter, prepared, preparedWrite } from './prepared';
 /** As much of a portal as its door needs. */
 export type PortalAtDoor = Pick<Portal, 'id' | 'slug' | 'publishedVersion'>;
 
+/** As it was found, with the number of what limits rights, and the fingerprint of both. */
+export type FoundPortal = PortalAtDoor & { rightsRevision: number; print: string };
+
+/** The question for the portal of an address; `schema` stands before the product's tables. */
+export function portalQuestion(address: string, schema = '') {
+  return {
+    compared: ['id', 'slug', 'published_version', rightsRevisionSql(schema)],
+    from: `${schema}portals`,
+    where: 'slug = ?',
+    values: [address],
+  };
+}
+
 /** The portal of an address, and the number of what limits rights beside it; null where there is none. */
-export async function portalAtDoor(address: string): Promise<(PortalAtDoor & { rightsRevision: number }) | null> {
-  const text = `SELECT id, slug, published_version, ${rightsRevisionSql()} FROM portals WHERE slug = ?`;
-  const [row] = await prepared(Portal.sequelize!, text, [address]);
+export async function portalAtDoor(address: string): Promise<FoundPortal | null> {
+  const { compared, from, where, values } = portalQuestion(address);
+  const text = `SELECT ${[...compared, fingerprint(compared)].join(', ')} FROM ${from} WHERE ${where}`;
+  const [row] = await prepared(Portal.sequelize!, text, values);
   if (!row) return null;
-  const [id, slug, publishedVersion, revision] = row;
+  const [id, slug, publishedVersion, revision, print] = row;
   return {
     id: Number(id),
     slug: String(slug),
     publishedVersion: publishedVersion === null ? null : Number(publishedVersion),
     rightsRevision: Number(revision ?? 0),
+    print: String(print),
   };
 }
 
@@ -114,6 +130,12 @@ export async function insertSession(session: NewSession): Promise<void> {
       session.device,
     ],
   );
+}
+
+/** Notes when a session was last in use. */
+export async function touchedAt(tokenHash: string, moment: Date): Promise<void> {
+  const text = 'UPDATE sessions SET seen_at = ? WHERE token_hash = ?';
+  await preparedWrite(Portal.sequelize!, text, [momentParameter(moment), tokenHash]);
 }
 
 /** Notes that a member came in now. */

@@ -35,9 +35,13 @@ afterAll(async () => {
 });
 
 /** Asks when nothing can be assumed. */
-async function unassumed(ask: () => Promise<Answer>): Promise<Answer> {
-  vi.spyOn(LastSaid.prototype, 'assume').mockReturnValueOnce(null);
-  return ask();
+async function unassumed<T>(ask: () => Promise<T>): Promise<T> {
+  const assume = vi.spyOn(LastSaid.prototype, 'assume').mockReturnValue(null);
+  try {
+    return await ask();
+  } finally {
+    assume.mockRestore();
+  }
 }
 
 const told = ({ status, body }: Answer) => ({
@@ -59,6 +63,12 @@ async function publish(change: (draft: PortalDefinition) => void): Promise<numbe
 
 describe('a member', () => {
   const list = () => mara.get(`/portals/alder-fen${visits}`);
+  let one = '';
+  /** Her list, and one record of it. */
+  const both = async () => [
+    told(await list()),
+    told(await mara.get(`/portals/alder-fen/records/visits/${one}?columns=state`)),
+  ];
   const signIn = async (after = '') => {
     const { status } = await mara.post('/portals/alder-fen/sign-in', {
       email: 'mara.lindqvist@example.org',
@@ -66,19 +76,23 @@ describe('a member', () => {
     });
     expect([after, status]).toEqual([after, 200]);
     // At first it is found out how the rosters and the list are best asked for.
-    for (let i = 0; i < 3; i++) expect((await list()).body.records).toHaveLength(5);
+    for (let i = 0; i < 3; i++) {
+      const { records } = (await list()).body as { records: { id: string }[] };
+      expect(records).toHaveLength(5);
+      one = records[0]!.id;
+    }
   };
 
-  it('is not asked for before their next list, nor before a section of a page', async () => {
+  it('is not asked for before their next list or record, nor before a section of a page', async () => {
     await signIn();
     const asked = vi.spyOn(RostersBeside.prototype, 'ask');
-    const [first, second] = [await list(), await list()];
-    expect([first.body.records.length, asked.mock.calls.length]).toEqual([5, 0]);
-    expect(told(second)).toEqual(told(await unassumed(list)));
-    expect(asked).toHaveBeenCalledTimes(1);
+    const [first, second] = [await both(), await both()];
+    expect([(first[0]!.records as unknown[]).length, first[1]!.status, asked.mock.calls.length]).toEqual([5, 200, 0]);
+    expect(second).toEqual(await unassumed(both));
+    expect(asked).toHaveBeenCalledTimes(2);
     // Anything else is asked for as ever.
     await mara.get('/portals/alder-fen/me');
-    expect(asked).toHaveBeenCalledTimes(2);
+    expect(asked).toHaveBeenCalledTimes(3);
     const { pages } = (await mara.get('/portals/alder-fen/me')).body as {
       pages: { id: string; sections: { id: string; kind: string }[] }[];
     };
@@ -133,9 +147,9 @@ describe('a member', () => {
       await signIn(before);
       before = what;
       await plain.query(change);
-      const assumed = told(await list());
-      expect([what, assumed.status]).toEqual([what, status]);
-      expect([what, assumed]).toEqual([what, told(await unassumed(list))]);
+      const assumed = await both();
+      expect([what, assumed[0]!.status]).toEqual([what, status]);
+      expect([what, assumed]).toEqual([what, await unassumed(both)]);
       if (back) await plain.query(back);
       const stood = ['email', 'name', 'on_roster', 'suspended', 'password_hash'].map((each) => `m.${each} = k.${each}`);
       await plain.query(
@@ -145,11 +159,11 @@ describe('a member', () => {
     }
     // Her row is another sampler's: she sees that one's visits, and none of her own.
     await signIn();
-    const own = told(await list());
+    const own = await both();
     await plain.query(row(`email = ${away}`));
     await plain.query(`UPDATE assumed.samplers SET email = ${mine} WHERE id = ${other}`);
-    const led = told(await list());
-    expect(led).toEqual(told(await unassumed(list)));
+    const led = await both();
+    expect(led).toEqual(await unassumed(both));
     expect(led).not.toEqual(own);
   });
 });
@@ -206,6 +220,41 @@ describe('a program', () => {
     expect(answers.map(({ status }) => status)).toEqual([200, 200, 200, 200, 429, 429]);
     const left = answers.map(({ headers }) => /r=(\d+)/.exec(headers.get('ratelimit')!)![1]);
     expect(left).toEqual(['3', '2', '1', '0', '0', '0']);
+  });
+});
+
+describe('a visitor', () => {
+  it('gets what one gets of whom nothing was known, whatever was published in between', async () => {
+    const published = await publish(() => undefined);
+    const visitor = demo.client();
+    const open = '/portals/alder-fen/public';
+    const { pages } = (await visitor.get(`${open}/me`)).body as {
+      pages: { id: string; sections: { id: string; kind: string }[] }[];
+    };
+    const page = pages.find(({ sections }) => sections.some(({ kind }) => kind === 'list'))!;
+    const { id } = page.sections.find(({ kind }) => kind === 'list')!;
+    const list = () => visitor.get(`${open}/pages/${page.id}/${id}`);
+    const shut = await publish((draft) => {
+      draft.pages.find((each) => each.id === page.id)!.sections = [];
+    });
+    await plain.query(`UPDATE assumed_own.portals SET published_version = ${published}`);
+    const made = vi.spyOn(Assumed, 'ofLine');
+    const changes: [change: string, status: number, back: string][] = [
+      ['rights_revision SET revision = revision + 1', 200, 'rights_revision SET id = id'],
+      [`portals SET published_version = ${shut}`, 404, `portals SET published_version = ${published}`],
+      ['portals SET published_version = NULL', 404, `portals SET published_version = ${published}`],
+      ["portals SET slug = 'alder-carr'", 404, "portals SET slug = 'alder-fen'"],
+    ];
+    for (const [change, status, back] of changes) {
+      for (let i = 0; i < 4; i++) expect((await list()).status).toBe(200);
+      expect([change, made.mock.results.length > 0]).toEqual([change, true]);
+      made.mockClear();
+      await plain.query(`UPDATE assumed_own.${change}`);
+      const answer = told(await list());
+      expect([change, answer.status]).toEqual([change, status]);
+      expect([change, answer]).toEqual([change, told(await unassumed(list))]);
+      await plain.query(`UPDATE assumed_own.${back}`);
+    }
   });
 });
 

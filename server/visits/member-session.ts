@@ -127,7 +127,7 @@ async function sessionBeside(
   hash: string,
   slug: string,
 ): Promise<MemberSession | null> {
-  const schema = `\`${services.sources.beside(rosters.definition)!.replaceAll('`', '``')}\`.`;
+  const schema = services.sources.ownPrefix(rosters.definition)!;
   const question: OwnQuestion = {
     selected: [...columns, rightsRevisionSql(schema)],
     passing: [seenAt],

@@ -4,9 +4,11 @@ import { isPublic } from '../../core/access/public-pages';
 import { visitorPerson } from '../../core/access/person';
 import { Problem } from '../../core/refusals/problem';
 import type { CoreServices } from '../definitions/portal-services';
+import { Assumed } from '../gate/gate';
 import type { Entry } from '../http/endpoint';
 import { askerOf, type Asker } from '../sources/asker';
-import { portalAtDoor } from '../store/door-sql';
+import { portalAtDoor, portalQuestion, type FoundPortal } from '../store/door-sql';
+import { LastSaid } from './last-said';
 import { Portal } from '../store/models';
 import { historyKeeper } from '../leaving/keep-history';
 import { leaverOf } from '../leaving/leaver';
@@ -15,6 +17,9 @@ import type { PortalVisit } from './member-visit';
 
 /** So many questions a minute one address may ask of a server without signing in. */
 const mostAMinute = 600;
+
+/** Of so many portals it is known what they were at their last visitor. */
+const mostPortals = 1000;
 
 /** Whoever has not signed in and sends a public form; who may send one, and how often, is the form's own business. */
 export function asPublicSender(services: CoreServices): Entry<{ visit: PortalVisit }> {
@@ -31,12 +36,37 @@ export function asPublicSender(services: CoreServices): Entry<{ visit: PortalVis
 /** Whoever has not signed in, at the public pages of the portal of the address: they look, and change nothing. */
 export function asVisitor(services: CoreServices): Entry<{ visit: PortalVisit }> {
   const questions = new RateLimiterMemory({ points: mostAMinute, duration: 60 });
+  const last = new LastSaid<{ portal: FoundPortal; schema: string }>(mostPortals);
+  const counted = new WeakSet<Request>();
+  /** Once for a request, however often it is looked at. */
+  const countOnce = async (req: Request) => {
+    if (counted.has(req)) return;
+    counted.add(req);
+    await countQuestion(questions, req);
+  };
   return {
     needs: null,
     open: async (req, _res, { reads }) => {
-      await countQuestion(questions, req);
+      await countOnce(req);
       if (!reads) throw new Problem(401, 'not-signed-in', 'Sign in to change something here.');
-      return { visit: await visitorVisit(services, req) };
+      const slug = String(req.params.slug);
+      const portal = await portalAtDoor(slug);
+      const visit = await visitorAt(services, portal, askerOf(req));
+      const schema = services.sources.ownPrefix(visit.definition);
+      if (portal && schema !== null) last.note(slug, { portal, schema });
+      return { visit };
+    },
+    assume: async (req) => {
+      const slug = String(req.params.slug);
+      const known = last.assume(slug, ({ portal, schema }) => ({
+        portal,
+        assumed: Assumed.ofLine(portal.print, portalQuestion(slug, schema)),
+      }));
+      if (!known || !services.isFollowed(known.portal.rightsRevision)) return null;
+      const { portal, assumed } = known;
+      await countOnce(req);
+      const visit = await visitorAt(services, portal, askerOf(req));
+      return { given: { visit: { ...visit, assumed } }, holds: () => assumed.holds };
     },
   };
 }

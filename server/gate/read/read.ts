@@ -32,7 +32,9 @@ export async function read(
 ): Promise<OpenRecord> {
   const at = atTable(runner, visit, tableName);
   const key = readRecordId(at.table, id);
-  const found = key && (await readState(at, key, columns, false));
+  const proof = visit.assumed?.proof ?? null;
+  const found = key && (await readState(at, key, columns, false, proof));
+  if (proof) visit.assumed!.settle(found ? 1 : 0);
   if (!found) throw new NotFound();
   return found.record;
 }
@@ -89,12 +91,16 @@ function makeQuestion(visit: Visit, view: ViewSql, table: Table, columns: string
   return { tables, cells, before, after: sql` AND ${rows}`, places, stateAt, cellsAt };
 }
 
-/** The record with this key if it is in the view; `lock` keeps it from being changed until the transaction ends. */
+/**
+ * The record with this key if it is in the view; `lock` keeps it from being changed until the transaction ends, and
+ * `proof` must hold as well.
+ */
 export async function readState(
   at: TableVisit,
   key: Value[],
   columns: string[][],
   lock: boolean,
+  proof: Sql | null = null,
 ): Promise<RowState | null> {
   const { runner, view, table } = at;
   const { tables, cells, before, after, places, stateAt, cellsAt } = recordQuestion(at, columns);
@@ -102,7 +108,8 @@ export async function readState(
   // What nobody may change needs no keeping, and a view or a saved query can't be kept by every database.
   const keeps = lock && (edit.rows.length > 0 || removes || stateRead !== null || actions.length > 0);
   const locked = keeps ? view.dialect.lock('change', tables.root) : sql``;
-  const [row] = await runner.rows(sql`${before}${keyIs(tables.root, table, key)}${after}${locked}`);
+  const proven = proof ? sql` AND ${proof}` : sql``;
+  const [row] = await runner.rows(sql`${before}${keyIs(tables.root, table, key)}${after}${proven}${locked}`);
   if (!row) return null;
 
   const holds = (at: number) => at >= 0 && (at === 0 || Number(row[at]) === 1);
