@@ -17,7 +17,7 @@ import { rostersAway } from '../people/rosters-at';
 import { signInRules } from '../../core/sign-in/sign-in-rules';
 import type { Source } from '../sources/source';
 import { tellChangedAddress } from '../people/changed-address';
-import { hasOtherRows } from './further-rows';
+import { hasOtherRows, isLookDue } from './further-rows';
 import { historyKeeper } from '../leaving/keep-history';
 import { leaverOf } from '../leaving/leaver';
 import { standInKey } from '../store/stand-in';
@@ -56,7 +56,11 @@ export async function memberVisit(services: CoreServices, req: Request, slug: st
   const { portalId, publishedVersion, member, beside } = session;
   const asker = askerOf(req);
   const visit = await visitOf(services, portalId, publishedVersion, member, now, { beside, slug, asker });
-  const isFollowed = await hasOthers(services, visit, beside);
+  const told = beside?.rosters.definition === visit.definition ? beside.rowsOfAddress : null;
+  // Rows of one roster with one address are nobody's: only a single one makes a difference.
+  const isFollowed =
+    (told && [...told].some(([table, rows]) => (rows === 1) !== Object.hasOwn(visit.person.rows, table))) ||
+    (await hasOtherRows(services, visit, told));
   noteSession(services, hash, slug, isFollowed || !isStillIn(visit) ? null : session);
   if (isFollowed) return followedVisit(services, visit, member, asker);
   if (isStillIn(visit)) return visit;
@@ -85,20 +89,8 @@ export async function assumedMemberVisit(
   const visit = await visitOf(services, portalId, publishedVersion!, member, now, { beside, asker: askerOf(req) });
   // What was read beside it is read by what the tables were then.
   if (beside!.rosters.definition !== visit.definition || beside!.rosters.catalogue !== visit.catalogue) return null;
-  if (!isStillIn(visit) || (await hasOthers(services, visit, beside))) return null;
+  if (!isStillIn(visit) || isLookDue(visit, beside!.rowsOfAddress)) return null;
   return { visit: { ...visit, assumed }, assumed };
-}
-
-/** Whether the rows with their address are others than those that they are here by. */
-async function hasOthers(
-  services: CoreServices,
-  visit: PortalVisit,
-  beside: MemberSession['beside'],
-): Promise<boolean> {
-  const told = beside?.rosters.definition === visit.definition ? beside.rowsOfAddress : null;
-  // Rows of one roster with one address are nobody's: only a single one makes a difference.
-  if (told && [...told].some(([table, rows]) => (rows === 1) !== Object.hasOwn(visit.person.rows, table))) return true;
-  return hasOtherRows(services, visit, told);
 }
 
 /** Whether a row makes them a member, or the portal is open to their address. */
