@@ -1,6 +1,7 @@
 import type { Request, Response } from 'express';
 import Joi from 'joi';
 import { Problem } from '../../core/refusals/problem';
+import { wasStopped } from '../sources/connection-problem';
 import { queryReader } from './known-queries';
 import { valid } from './problems';
 
@@ -199,6 +200,7 @@ export function endpoint<
     read: Record<string, unknown>,
     req: Request,
     res: Response,
+    asked: AskedOfEntry,
   ): Promise<{ said: Said } | null> => {
     const assumed = await entry.assume!(req, res).catch((error: unknown) => {
       // Whoever asks too often is not heard a second time.
@@ -211,7 +213,10 @@ export function endpoint<
       return assumed.holds() ? { said } : null;
     } catch (error) {
       if (assumed.holds()) throw error;
-      return null;
+      if (!wasStopped(error)) return null;
+      // What took too long is not asked twice; that it did is told only to whoever may come in.
+      await entry.open(req, res, asked);
+      throw error;
     }
   };
   return {
@@ -227,7 +232,7 @@ export function endpoint<
     handle: async (req, res) => {
       const read = parameters(params, req.params);
       const asked = { reads, personal: declared.personal === true };
-      const assumed = declared.assumes && entry.assume ? await saidByAssumed(read, req, res) : null;
+      const assumed = declared.assumes && entry.assume ? await saidByAssumed(read, req, res, asked) : null;
       const said = assumed ? assumed.said : await does(await entry.open(req, res, asked), read, req, res);
       const [status, value] = said instanceof Reply ? [said.status, said.value] : [first, said];
       const answer = answers[status];

@@ -5,6 +5,7 @@ import { demoPassword } from '../../demo/load';
 import { Client, demoServer, type Answer } from '../../test/server';
 import { freshSchema } from '../../test/tables';
 import { Assumed, RostersBeside } from '../gate/gate';
+import { MariadbSource } from '../sources/mariadb';
 import { LastSaid } from './last-said';
 import { sql } from '../../core/sql/sql';
 
@@ -102,6 +103,21 @@ describe('a member', () => {
     await section();
     asked.mockClear();
     expect([(await section()).status, asked.mock.calls.length]).toEqual([200, 0]);
+  });
+
+  it('is told that it takes too long after one try, where they are in', async () => {
+    await signIn();
+    const rows = MariadbSource.prototype.rows;
+    let tries = 0;
+    vi.spyOn(MariadbSource.prototype, 'rows').mockImplementation(function (this: MariadbSource, statement, asker) {
+      if (!/= \(SELECT SHA2/.test(statement.text)) return rows.call(this, statement, asker);
+      tries++;
+      return Promise.reject(Object.assign(new Error('stopped'), { errno: 1969 }));
+    });
+    const { status, body } = await list();
+    expect([status, body.detail, tries]).toEqual([503, expect.stringMatching('too long'), 1]);
+    await plain.query('DELETE FROM assumed_own.sessions WHERE member_id IS NOT NULL');
+    expect([(await list()).status, tries]).toEqual([401, 2]);
   });
 
   it('gets what one gets of whom nothing was known, whatever was changed in between', async () => {

@@ -33,7 +33,7 @@ export class LastSaid<Line> {
   }
 
   /** What can be assumed of whoever comes by this, as `assume` makes it; null where nothing is to be. */
-  assume<T extends { assumed: Assumed }>(by: string, assume: (line: Line) => T): T | null {
+  assume<T extends { assumed: Assumed }>(by: string, assume: (line: Line) => T | null): T | null {
     const said = this.said.get(by);
     if (!said) return null;
     const { tried } = said;
@@ -47,7 +47,7 @@ export class LastSaid<Line> {
       return null;
     }
     const made = assume(said.line);
-    said.tried = made.assumed;
+    said.tried = made?.assumed ?? null;
     return made;
   }
 }

@@ -22,8 +22,8 @@ export interface MemberSession {
     standings: Map<string, Standing | null>;
     /** How many rows carry their address, by roster, where that was told. */
     rowsOfAddress: ReadonlyMap<string, number>;
-    /** Makes the assumption that the same is told again; null where it isn't one membership. */
-    again: (() => Assumed) | null;
+    /** What was asked, and the fingerprint of what was told; null where it isn't one membership. */
+    told: { question: OwnQuestion; print: string } | null;
   } | null;
 }
 
@@ -39,8 +39,16 @@ interface LastRosters {
 const lastRosters = new WeakMap<CoreServices, Map<string, LastRosters>>();
 const mostKept = 200;
 
+/** A session with what was told beside it. */
+interface KeptSession {
+  session: MemberSession;
+  beside: Omit<NonNullable<MemberSession['beside']>, 'rosters'>;
+  /** Others say how long a definition and a catalogue are kept, which hang on this. */
+  rosters: WeakRef<RostersBeside>;
+}
+
 /** Sessions that were read with their one roster row, by the hash of their token and the portal's address. */
-const lastSessions = new WeakMap<CoreServices, LastSaid<MemberSession>>();
+const lastSessions = new WeakMap<CoreServices, LastSaid<KeptSession>>();
 const mostSessions = 5000;
 
 const sessionBy = (hash: string, slug: string): string => `${hash} ${slug}`;
@@ -49,8 +57,9 @@ const sessionBy = (hash: string, slug: string): string => `${hash} ${slug}`;
 export function noteSession(services: CoreServices, hash: string, slug: string, session: MemberSession | null): void {
   let last = lastSessions.get(services);
   if (!last) lastSessions.set(services, (last = new LastSaid(mostSessions)));
-  if (session?.beside?.again) last.note(sessionBy(hash, slug), session);
-  else last.forget(sessionBy(hash, slug));
+  if (!session?.beside?.told) return last.forget(sessionBy(hash, slug));
+  const { rosters, ...beside } = session.beside;
+  last.note(sessionBy(hash, slug), { session: { ...session, beside: null }, beside, rosters: new WeakRef(rosters) });
 }
 
 /** The session that a token was last found to have, with what is to be borne out; null where none is known. */
@@ -59,8 +68,13 @@ export function lastSession(
   hash: string,
   slug: string,
 ): { session: MemberSession; assumed: Assumed } | null {
-  const last = lastSessions.get(services);
-  return last?.assume(sessionBy(hash, slug), (session) => ({ session, assumed: session.beside!.again!() })) ?? null;
+  const again = ({ session, beside, rosters: kept }: KeptSession) => {
+    const rosters = kept.deref();
+    if (!rosters) return null;
+    const { question, print } = beside.told!;
+    return { session: { ...session, beside: { ...beside, rosters } }, assumed: rosters.assumed(question, print) };
+  };
+  return lastSessions.get(services)?.assume(sessionBy(hash, slug), again) ?? null;
 }
 
 export async function keepRosters(services: CoreServices, slug: string, definition: PortalDefinition): Promise<void> {
@@ -156,7 +170,7 @@ function besideOf(
     rosters,
     standings: new Map(standings),
     rowsOfAddress: first?.rowsOfAddress ?? new Map<string, number>(),
-    again: first && more.length === 0 ? () => rosters.assumed(question, first.print) : null,
+    told: first && more.length === 0 ? { question, print: first.print } : null,
   };
 }
 
