@@ -12,6 +12,7 @@ import { askerOf, type Asker } from '../sources/asker';
 import { Portal } from '../store/models';
 import { findKey, isKeyToTouch, keyHolds, keyQuestion, touchKey, type FoundKey } from '../store/key-sql';
 import { standInKey } from '../store/stand-in';
+import { firstLook } from '../visits/first-look';
 import { LastSaid } from '../visits/last-said';
 import type { PortalVisit } from '../visits/member-visit';
 import { isWithin } from './network';
@@ -38,13 +39,7 @@ export function asKey(services: CoreServices): Entry<{ visit: PortalVisit; name:
   const counts = new Map<number, RateLimiterMemory>();
   const told = new RateLimiterMemory({ points: 1, duration: 600 });
   const last = new LastSaid<KnownKey>(mostKnown);
-  const counted = new WeakSet<Request>();
-  /** Once for a request, however often it is looked at. */
-  const countOnce = async (req: Request, res: Response, key: FoundKey) => {
-    if (counted.has(req)) return;
-    counted.add(req);
-    await count(counts, key, res);
-  };
+  const isFirst = firstLook();
   const note = async (portalId: number, about: string) => {
     // Once in a while, however often it comes.
     const isNew = await told.consume(`${portalId} ${about}`).then(
@@ -79,7 +74,7 @@ export function asKey(services: CoreServices): Entry<{ visit: PortalVisit; name:
         await note(key.portalId, `${key.name} (${key.beginning} …), used from ${from}`);
         throw new Problem(403, 'key-elsewhere', 'This key is not used from this address.');
       }
-      await countOnce(req, res, key);
+      if (isFirst(req)) await count(counts, key, res);
       await touchKey(key, from);
       const visit = await visitOf(services, key, askerOf(req));
       const schema = services.sources.ownPrefix(visit.definition);
@@ -103,7 +98,7 @@ export function asKey(services: CoreServices): Entry<{ visit: PortalVisit; name:
       const now = new Date();
       const isPlain = keyHolds(key, now) && isWithin(key.addresses, req.ip) && !isKeyToTouch(key, now);
       if (!isPlain || !services.isFollowed(key.rightsRevision)) return null;
-      await countOnce(req, res, key);
+      if (isFirst(req)) await count(counts, key, res);
       const visit = await visitOf(services, key, askerOf(req));
       return { given: { visit: { ...visit, assumed }, name: key.name }, holds: () => assumed.holds };
     },

@@ -8,6 +8,7 @@ import { Assumed } from '../gate/gate';
 import type { Entry } from '../http/endpoint';
 import { askerOf, type Asker } from '../sources/asker';
 import { portalAtDoor, portalQuestion, type FoundPortal } from '../store/door-sql';
+import { firstLook } from './first-look';
 import { LastSaid } from './last-said';
 import { Portal } from '../store/models';
 import { historyKeeper } from '../leaving/keep-history';
@@ -37,17 +38,11 @@ export function asPublicSender(services: CoreServices): Entry<{ visit: PortalVis
 export function asVisitor(services: CoreServices): Entry<{ visit: PortalVisit }> {
   const questions = new RateLimiterMemory({ points: mostAMinute, duration: 60 });
   const last = new LastSaid<{ portal: FoundPortal; schema: string }>(mostPortals);
-  const counted = new WeakSet<Request>();
-  /** Once for a request, however often it is looked at. */
-  const countOnce = async (req: Request) => {
-    if (counted.has(req)) return;
-    counted.add(req);
-    await countQuestion(questions, req);
-  };
+  const isFirst = firstLook();
   return {
     needs: null,
     open: async (req, _res, { reads }) => {
-      await countOnce(req);
+      if (isFirst(req)) await countQuestion(questions, req);
       if (!reads) throw new Problem(401, 'not-signed-in', 'Sign in to change something here.');
       const slug = String(req.params.slug);
       const portal = await portalAtDoor(slug);
@@ -64,7 +59,7 @@ export function asVisitor(services: CoreServices): Entry<{ visit: PortalVisit }>
       }));
       if (!known || !services.isFollowed(known.portal.rightsRevision)) return null;
       const { portal, assumed } = known;
-      await countOnce(req);
+      if (isFirst(req)) await countQuestion(questions, req);
       const visit = await visitorAt(services, portal, askerOf(req));
       return { given: { visit: { ...visit, assumed } }, holds: () => assumed.holds };
     },

@@ -15,8 +15,11 @@ export function keepPressesSteady(page: Document): () => void {
   let began: { on: HTMLElement; x: number; y: number } | null = null;
   page.addEventListener(
     'pointerdown',
-    ({ target, isPrimary, button, clientX: x, clientY: y }) => {
-      const on = isPrimary && button === 0 && target instanceof Element && target.closest<HTMLElement>(pressable);
+    (event) => {
+      const { target, isPrimary, button, clientX: x, clientY: y } = event;
+      // With a key held it is another press than the plain one that could be made up for it.
+      const isPlain = isPrimary && button === 0 && !event.ctrlKey && !event.metaKey && !event.shiftKey && !event.altKey;
+      const on = isPlain && target instanceof Element && target.closest<HTMLElement>(pressable);
       began = on ? { on, x, y } : null;
     },
     listening,
@@ -30,9 +33,13 @@ export function keepPressesSteady(page: Document): () => void {
       const moved = Math.hypot(clientX - x, clientY - y) > still;
       // Over what it began on the browser clicks by itself.
       if (moved || !on.isConnected || (target instanceof Node && on.contains(target))) return;
+      // What a dialog or a menu came to stand over is not to be reached.
+      if (on.closest('[aria-hidden=true], [inert]')) return;
       on.click();
     },
     listening,
   );
+  // A finger that scrolls presses nothing.
+  page.addEventListener('pointercancel', () => (began = null), listening);
   return () => end.abort();
 }
