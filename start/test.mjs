@@ -1,10 +1,11 @@
 // npm test [-- --thorough]: installs what is missing, runs every check, and closes with the sums of all of them.
 import { spawn, spawnSync } from 'node:child_process';
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { faultWords } from './fault.mjs';
 import { Advice, checkNode, installPackages, root } from './install.mjs';
+import { browserReport, vitestReport } from './reports.mjs';
 
 // Random tests try more where there is a night for it (test/thorough.ts).
 if (process.argv.includes('--thorough')) process.env.STONE_PORCH_THOROUGH = '1';
@@ -12,6 +13,8 @@ if (process.argv.includes('--thorough')) process.env.STONE_PORCH_THOROUGH = '1';
 const results = mkdtempSync(join(tmpdir(), 'stone-porch-results-'));
 let passed = 0;
 let failed = 0;
+/** What failed, and why. */
+const told = [];
 const folders = ['core', 'server', 'web', 'demo', 'start'];
 const others = ['sections', 'bench', 'e2e'];
 /** Programs that the tests start. */
@@ -49,31 +52,23 @@ try {
     '--reporter=json',
     `--outputFile.json=${vitest}`,
   ]);
-  addUp('unit and server tests', () => {
-    const report = JSON.parse(readFileSync(vitest, 'utf8'));
-    // A file that could not be loaded has no tests of its own to fail.
-    const unloaded = report.testResults.filter(
-      (file) => file.status === 'failed' && file.assertionResults.every((each) => each.status !== 'failed'),
-    ).length;
-    return [report.numPassedTests, report.numFailedTests + unloaded, report.numPassedTests + report.numFailedTests];
-  });
+  addUp('unit and server tests', () => vitestReport(vitest));
 
   const browser = join(results, 'browser.json');
   run(['node_modules/@playwright/test/cli.js', 'test', '--config', 'e2e/playwright.config.ts'], {
     PLAYWRIGHT_JSON_OUTPUT_NAME: browser,
   });
-  addUp('browser tests', () => {
-    const { stats, errors } = JSON.parse(readFileSync(browser, 'utf8'));
-    return [stats.expected, stats.unexpected + stats.flaky + errors.length, stats.expected + stats.unexpected];
-  });
+  addUp('browser tests', () => browserReport(browser));
 } catch (error) {
   console.error(error instanceof Advice ? error.message : faultWords(error));
-  failed++;
+  fail('set-up, as said above');
 } finally {
   // Programs that are installed by halves would stand in the way of the next try.
   await programs;
   rmSync(results, { recursive: true, force: true });
 }
+// Told once more, since much was said in between.
+if (told.length > 0) console.log(`\n${told.join('\n\n')}`);
 console.log(`\n${passed} passed, ${failed} failed`);
 process.exit(failed === 0 ? 0 : 1);
 
@@ -111,19 +106,24 @@ async function check(name, args) {
   });
   console.log(`\n${said.trim()}\n${name}: ${ok ? 'passed' : 'FAILED'}`);
   if (ok) passed++;
-  else failed++;
+  else fail(`${name}, as said above`);
+}
+
+function fail(what) {
+  failed++;
+  told.push(`FAILED ${what}`);
 }
 
 /** Adds a runner's own sums; a report that is missing or empty is a failure, not a silence. */
 function addUp(name, read) {
   try {
-    const [good, bad, total] = read();
-    passed += good;
-    failed += bad;
-    if (total === 0) throw new Error('it ran no test');
-    console.log(`${name}: ${good} passed, ${bad} failed`);
+    const report = read();
+    passed += report.passed;
+    failed += report.failed;
+    told.push(...report.told);
+    console.log(`${name}: ${report.passed} passed, ${report.failed} failed`);
   } catch (error) {
-    failed++;
+    fail(`${name}: no result (${error.message})`);
     console.log(`${name}: no result (${error.message})`);
   }
 }

@@ -113,6 +113,12 @@ const initials = (value: string) =>
     .map((word) => `${word[0]}${some(4)}`)
     .join(' ');
 
+/** Months in which a birthday may fall between yesterday and tomorrow. */
+const monthsNow = () => [-1, 0, 1].map((days) => new Date(Date.now() + days * 86_400_000).toISOString().slice(5, 7));
+
+/** Another birthday in the same month, unless that could make them older today. */
+const sameAge = (birth: string) => (monthsNow().includes(birth.slice(5, 7)) ? birth : `${birth.slice(0, 8)}${day()}`);
+
 /**
  * Columns that no right asks, what may stand in them, and another value for which every mask laid on the column shows
  * the same.
@@ -121,7 +127,7 @@ export const changeable: Record<string, Record<string, [Kind, ((value: string) =
   owners: {
     name: [{ text: 30 }, initials],
     phone: [{ text: 12 }, (value) => value.slice(0, 3) + some(8)],
-    birth_date: [{ date: true }, (value) => (value.slice(5, 7) === '11' ? value : `${value.slice(0, 8)}${day()}`)],
+    birth_date: [{ date: true }, sameAge],
     tax_number: [{ text: 12 }, (value) => some(6) + value.slice(-3)],
     iban: [{ text: 20 }, (value) => value.slice(0, 2) + some(12) + value.slice(-4)],
     postal_address: [{ text: 32 }],
