@@ -1,10 +1,12 @@
 // What the runners' reports say: sums, and what failed, in a few lines each.
 import { readFileSync } from 'node:fs';
 import { relative } from 'node:path';
+import { stripVTControlCharacters } from 'node:util';
 import { root } from './install.mjs';
 
 /** Of what failed, so much is told again at the end. */
 const mostLines = 12;
+const mostOfLine = 300;
 
 /**
  * @typedef {{ passed: number, failed: number, told: string[] }} Report `told` says of each that failed what and why.
@@ -56,11 +58,9 @@ function ran(report) {
 }
 
 function tell(name, why) {
-  // oxlint-disable-next-line no-control-regex -- colours of a terminal
-  const lines = String(why ?? '')
-    .replace(/\u001B\[[\d;]*m/g, '')
+  const lines = stripVTControlCharacters(String(why ?? ''))
     .split('\n')
     .filter((line) => line.trim() !== '');
-  const some = lines.slice(0, mostLines).map((line) => `    ${line.slice(0, 300)}`);
+  const some = lines.slice(0, mostLines).map((line) => `    ${line.slice(0, mostOfLine)}`);
   return [`FAILED ${name}`, ...some].join('\n');
 }
