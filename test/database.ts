@@ -180,6 +180,8 @@ export const testSchemas = [
   'rules',
   'refusals',
   'refusals_own',
+  'one_statement',
+  'transactions',
   ...['gate', 'writes', 'odd', 'shapes', 'shapes_own', 'asked'].flatMap((name) =>
     Array.from({ length: workers }, (_, i) => `${name}_${i + 1}`),
   ),

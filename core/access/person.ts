@@ -93,8 +93,20 @@ export function contextOf(person: Person, moment: Date, timeZone: string, record
 
 const formats = new Map<string, Intl.DateTimeFormat>();
 
+/** By the zone, the day that a second was last found to be in: zones go by whole seconds. */
+const lastDays = new Map<string, { second: number; day: string }>();
+
 /** The day of a moment in a zone, as `2026-11-24`. */
 export function dayIn(moment: Date, timeZone: string): string {
+  const second = Math.floor(moment.getTime() / 1000);
+  const last = lastDays.get(timeZone);
+  if (last?.second === second) return last.day;
+  const day = reckonedDay(moment, timeZone);
+  lastDays.set(timeZone, { second, day });
+  return day;
+}
+
+function reckonedDay(moment: Date, timeZone: string): string {
   let format = formats.get(timeZone);
   if (!format) {
     format = new Intl.DateTimeFormat('en-CA', { timeZone, year: 'numeric', month: '2-digit', day: '2-digit' });

@@ -10,6 +10,7 @@ import { toldForm, type FormTold } from './form-told';
 import { openWith, valueFor, type Opened } from './opened';
 import { readEntered, type SentValues } from './read-entered';
 import { inPlace, whySentEnough } from './sent-enough';
+import { toldPlainly } from './told-to-visitors';
 
 /** What came of sending a form. */
 export interface SentForm {
@@ -38,7 +39,7 @@ export async function formNow(
   asking: PortalVisit,
   form: Form,
   record: string | undefined,
-  leads: ReadonlySet<string> = new Set(),
+  leads?: ReadonlySet<string>,
 ): Promise<FormNow> {
   // Of what is anonymous nothing leaves and no history is kept: both are kept with their moment.
   const { leaver: _leaver, ...others } = asking;
@@ -46,7 +47,7 @@ export async function formNow(
   const visit = await at(form.anonymous ? unseen : asking, form.table);
   if ((record === undefined) !== (fromOf(form) === null)) throw noForm();
   const opened = record === undefined ? null : await openWith(asking, form, record);
-  const told = await toldForm(visit, form, leads, opened);
+  const told = await (opened || leads ? toldForm(visit, form, leads ?? new Set(), opened) : toldPlainly(visit, form));
   if (!told) throw noForm();
   return { visit, told, opened };
 }

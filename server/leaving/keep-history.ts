@@ -15,7 +15,8 @@ export const hashOfRecord = (id: string): string => createHash('sha256').update(
  * tables, else before it is kept, and marked where nobody knows whether it was.
  */
 export function historyKeeper({ sources }: Pick<CoreServices, 'sources'>, by: Changing): HistoryKeeper {
-  const mark = randomBytes(16).toString('hex');
+  // Made when something is kept.
+  let mark = '';
   let isHeld = false;
   const drop = async (): Promise<void> => {
     if (isHeld) await KeptChange.destroy({ where: { mark, state: 'held' } });
@@ -25,6 +26,7 @@ export function historyKeeper({ sources }: Pick<CoreServices, 'sources'>, by: Ch
     hold: async (changes) => {
       // A transaction that was taken back and is tried again changes what it does then.
       await drop();
+      mark ||= randomBytes(16).toString('hex');
       const schema = sources.beside(by.definition, changes[0]!.table);
       const lines = changes.map((change) => lineOf(by, change, mark, schema === null ? 'held' : 'kept'));
       if (schema !== null) {

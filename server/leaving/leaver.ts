@@ -30,7 +30,8 @@ export interface OneLeaver extends Leaver {
 export function leaverOf({ sources, outbox, outsideCalls }: WaysOut, asking: Asking, press?: string): OneLeaver {
   let mails: string[] = [];
   const calls: string[] = [];
-  const mark = press ?? randomBytes(16).toString('hex');
+  // Made when something leaves, which is seldom.
+  let mark = press;
   const drop = async (): Promise<void> => {
     if (mails.length > 0) await outbox.drop(mails);
     if (calls.length > 0) await outsideCalls.drop(calls);
@@ -40,6 +41,7 @@ export function leaverOf({ sources, outbox, outsideCalls }: WaysOut, asking: Ask
     hold: async (leaving: Leaving): Promise<HeldBeside | null> => {
       // A transaction that was taken back and is tried again leaves what it has then.
       await drop();
+      mark ??= randomBytes(16).toString('hex');
       const newMails = await mailsOf(asking, mark, leaving.mails);
       const newCalls = callsOf(asking, mark, leaving.calls);
       if (newMails.length > mostMails)

@@ -1,14 +1,14 @@
 import { createConnection, type Connection } from 'mariadb';
 import type { Sequelize } from 'sequelize';
 import type { Catalogue, Column } from '../../core/table/catalogue';
-import { isDiskFull, isOutcomeUnknown, isSourceAway } from './connection-problem';
+import { isDiskFull, isSourceAway } from './connection-problem';
 import { ShapeRefused } from './shape-refused';
-import { NotKept, OutcomeUnknown } from './outcome-unknown';
 import { AskedSource, type StoppableSource } from './asked-source';
 import { type Asker, whileAsked } from './asker';
 import { CatalogueChanged } from './catalogue-changed';
 import { connectSequelize, strictInUtc, upToDate, type DatabaseAddress } from './connect-sequelize';
 import { readCatalogue } from './mariadb-catalogue';
+import { inTransaction } from './mariadb-transaction';
 import { DatabaseRefusal } from './refusal';
 import { type Sql, raw } from '../../core/sql/sql';
 import { savedQueryMark, type RawRow, type Source, type Transaction, type TransactionKind } from './source';
@@ -151,7 +151,7 @@ export class MariadbSource implements StoppableSource {
     { keep = true, isLarge = false }: TransactionKind = {},
     asker?: Asker,
   ): Promise<T> {
-    const once = (connection: Connection) => this.once(connection, work, keep);
+    const once = (connection: Connection) => inTransaction(connection, this.runner(connection), work, keep);
     for (let tries = 1; ; tries++) {
       try {
         return await this.withConnection(
@@ -192,28 +192,6 @@ export class MariadbSource implements StoppableSource {
 
   async close(): Promise<void> {
     await this.sequelize.close();
-  }
-
-  private async once<T>(connection: Connection, work: (runner: Transaction) => Promise<T>, keep: boolean): Promise<T> {
-    await connection.beginTransaction();
-    let result: T;
-    try {
-      result = await work(this.runner(connection));
-    } catch (error) {
-      // The first error is what is told, also where the connection is gone by now.
-      await connection.rollback().catch(() => undefined);
-      throw isSourceAway(error) ? new NotKept(error) : error;
-    }
-    if (!keep) {
-      await connection.rollback();
-      return result;
-    }
-    try {
-      await connection.commit();
-      return result;
-    } catch (error) {
-      throw isSourceAway(error) || isOutcomeUnknown(error) ? new OutcomeUnknown(error) : error;
-    }
   }
 
   private runner(connection: Connection): Transaction {

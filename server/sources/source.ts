@@ -26,6 +26,11 @@ export interface TransactionKind {
 
 /** Runs statements that stand or fall together. */
 export interface Transaction extends Runner {
+  /**
+   * As `rows`, of a statement after which no other comes. Where none came before it either, it stands or falls by
+   * itself and is sent alone. Absent where a trigger could still change the rows that it gives.
+   */
+  last?(statement: Sql): Promise<RawRow[]>;
   /** Runs one statement once for each row of values, as fast as the database can take them. */
   many(statement: Sql, rows: SqlValue[][]): Promise<void>;
   /** Undoes what `work` did when it gives null or fails. */

@@ -1,7 +1,8 @@
 import type { Request } from 'express';
 import { RateLimiterMemory, RateLimiterRes } from 'rate-limiter-flexible';
 import { isPublic } from '../../core/access/public-pages';
-import { visitorPerson } from '../../core/access/person';
+import { visitorPerson, type Person } from '../../core/access/person';
+import type { PortalDefinition } from '../../core/definition/definition';
 import { Problem } from '../../core/refusals/problem';
 import type { CoreServices } from '../definitions/portal-services';
 import { Assumed } from '../gate/gate';
@@ -23,30 +24,30 @@ const mostAMinute = 600;
 const mostPortals = 1000;
 
 /** Whoever has not signed in and sends a public form; who may send one, and how often, is the form's own business. */
-export function asPublicSender(services: CoreServices): Entry<{ visit: PortalVisit }> {
-  const questions = new RateLimiterMemory({ points: mostAMinute, duration: 60 });
-  return {
-    needs: null,
-    open: async (req) => {
-      await countQuestion(questions, req);
-      return { visit: await visitorVisit(services, req) };
-    },
-  };
-}
+export const asPublicSender = (services: CoreServices): Entry<{ visit: PortalVisit }> =>
+  visitorEntry(services, () => undefined);
 
 /** Whoever has not signed in, at the public pages of the portal of the address: they look, and change nothing. */
-export function asVisitor(services: CoreServices): Entry<{ visit: PortalVisit }> {
+export const asVisitor = (services: CoreServices): Entry<{ visit: PortalVisit }> =>
+  visitorEntry(services, ({ reads }) => {
+    if (!reads) throw new Problem(401, 'not-signed-in', 'Sign in to change something here.');
+  });
+
+function visitorEntry(
+  services: CoreServices,
+  refuse: (asked: { reads: boolean }) => void,
+): Entry<{ visit: PortalVisit }> {
   const questions = new RateLimiterMemory({ points: mostAMinute, duration: 60 });
   const last = new LastSaid<{ portal: FoundPortal; schema: string }>(mostPortals);
   const isFirst = firstLook();
   return {
     needs: null,
-    open: async (req, _res, { reads }) => {
+    open: async (req, _res, asked) => {
       if (isFirst(req)) await countQuestion(questions, req);
-      if (!reads) throw new Problem(401, 'not-signed-in', 'Sign in to change something here.');
+      refuse(asked);
       const slug = String(req.params.slug);
       const portal = await portalAtDoor(slug);
-      const visit = await visitorAt(services, portal, askerOf(req));
+      const visit = await visitorAt(services, portal, { asker: askerOf(req) });
       const schema = services.sources.ownPrefix(visit.definition);
       if (portal && schema !== null) last.note(slug, { portal, schema });
       return { visit };
@@ -60,8 +61,8 @@ export function asVisitor(services: CoreServices): Entry<{ visit: PortalVisit }>
       if (!known || !services.isFollowed(known.portal.rightsRevision)) return null;
       const { portal, assumed } = known;
       if (isFirst(req)) await countQuestion(questions, req);
-      const visit = await visitorAt(services, portal, askerOf(req));
-      return { given: { visit: { ...visit, assumed } }, holds: () => assumed.holds };
+      const visit = await visitorAt(services, portal, { asker: askerOf(req), assumed });
+      return { given: { visit }, holds: () => assumed.holds };
     },
   };
 }
@@ -87,34 +88,47 @@ export async function absentVisitorVisit(services: CoreServices, portalId: numbe
   return visitorAt(services, await Portal.findByPk(portalId));
 }
 
-const visitorVisit = async (services: CoreServices, req: Request): Promise<PortalVisit> =>
-  visitorAt(services, await portalAtDoor(String(req.params.slug)), askerOf(req));
+/** By the definition, which is a published one: whoever its visitors are; null where nothing of it is public. */
+const visitors = new WeakMap<PortalDefinition, Person | null>();
+
+function visitorOf(definition: PortalDefinition): Person | null {
+  let visitor = visitors.get(definition);
+  if (visitor === undefined) {
+    const isOpen = definition.pages.some((page) => isPublic(page, definition));
+    visitors.set(definition, (visitor = isOpen ? visitorPerson(definition) : null));
+  }
+  return visitor;
+}
 
 /** Throws a Problem 404 where nothing of the portal is public, as where there is no portal. */
 async function visitorAt(
   services: CoreServices,
   portal: (Pick<Portal, 'id' | 'publishedVersion'> & { rightsRevision?: number }) | null,
-  asker?: Asker,
+  { asker, assumed }: { asker?: Asker; assumed?: Assumed } = {},
 ): Promise<PortalVisit> {
   const none = () => new Problem(404, 'not-found', 'There is nothing public at this address.');
   if (!portal || portal.publishedVersion === null) throw none();
   await services.followRights(portal.rightsRevision);
   const definition = await services.definitions.version(portal.id, portal.publishedVersion);
-  if (!definition.pages.some((page) => isPublic(page, definition))) throw none();
-  const asking = {
-    ...(await services.sources.of(definition, asker)),
+  const person = visitorOf(definition);
+  if (!person) throw none();
+  const { source, catalogue, elsewhere } = await services.sources.of(definition, asker);
+  const visit: PortalVisit = {
+    source,
+    catalogue,
     definition,
-    person: visitorPerson(definition),
+    person,
     moment: new Date(),
     name: 'Visitor',
     email: null,
     portalId: portal.id,
-  };
-  return {
-    ...asking,
     seenBy: false,
     standIn: await standInKey(portal.id),
-    leaver: () => leaverOf(services, asking),
-    history: () => historyKeeper(services, { ...asking, changedBy: null }),
+    leaver: () => leaverOf(services, visit),
+    history: () =>
+      historyKeeper(services, { portalId: portal.id, person, moment: visit.moment, definition, changedBy: null }),
   };
+  if (elsewhere) visit.elsewhere = elsewhere;
+  if (assumed) visit.assumed = assumed;
+  return visit;
 }

@@ -133,7 +133,7 @@ export async function whyCreate(
       await runner
         .attempt(async () => {
           const at = { runner, visit, view, table };
-          const key = await insert(at, maker, valuesOf(table, values));
+          const { key } = await insert(at, maker, valuesOf(table, values));
           const made = await readForWhy(at, rules, key);
           if (made)
             after.push({

@@ -3,7 +3,7 @@ import { tableRights } from '../../../core/access/rights';
 import { joined, sql } from '../../../core/sql/sql';
 import { findTable } from '../../../core/table/catalogue';
 import type { Row } from '../../../core/table/value';
-import type { Source } from '../../sources/source';
+import type { RawRow, Source } from '../../sources/source';
 import { decode } from '../view/decode';
 import { NotFound, Refused } from '../view/errors';
 import { keyIs, readRecordId, recordId } from '../view/record-id';
@@ -13,7 +13,7 @@ import { viewSql } from '../view/view-sql';
 import type { Visit } from '../view/visit';
 import { refuseForeignFiles } from './column-files';
 import { createKept } from './create';
-import type { Created } from './insert';
+import { standingColumns, type Created } from './insert';
 import { noting } from './record-changes';
 import { createLines, type NewLines } from './new-lines';
 import { refuseBroken } from './field-rules';
@@ -38,16 +38,17 @@ export async function createCorrectable(
   values: Record<string, unknown>,
   { lines = [], ...options }: WriteOptions & { lines?: readonly NewLines[] } = {},
 ): Promise<{ made: Created; correctable: Correctable | null }> {
-  return writing(source, visit, options, async (runner) => {
-    const { id, record, key, maker } = await createKept(runner, visit, tableName, values);
+  const isOne = lines.length === 0;
+  return writing(source, visit, { ...options, isOne }, async (runner) => {
+    const { id, record, key, maker, stands } = await createKept(runner, visit, tableName, values);
     const table = findTable(visit.catalogue, tableName)!;
     for (const each of lines) await createLines(runner, visit, { table, key }, each);
     const at: TableWrite = { runner, visit, view: viewSql(visit), table };
-    const now = key.length > 0 ? await standingNow(at, recordId(key)) : null;
-    return {
-      made: { id, record },
-      correctable: now && { id: recordId(key), role: maker.role, standing: now.standing },
-    };
+    const made = { id, record };
+    if (key.length === 0) return { made, correctable: null };
+    const address = recordId(key);
+    const standing = stands ? standingOf(stands) : (await standingNow(at, address))?.standing;
+    return { made, correctable: standing === undefined ? null : { id: address, role: maker.role, standing } };
   });
 }
 
@@ -110,7 +111,7 @@ async function standingNow(
   const key = readRecordId(table, id);
   if (!key) return null;
   const tables = new Tables(visit.catalogue, table);
-  const columns = table.columns.filter(({ type }) => type !== 'other');
+  const columns = standingColumns(table);
   const selected = joined(
     columns.map(({ name }) => tables.raw([name])),
     sql`, `,
@@ -120,9 +121,14 @@ async function standingNow(
       WHERE ${keyIs(tables.root, table, key)}${lock ? view.dialect.lock('change', tables.root) : sql``}`,
   );
   if (!row) return null;
-  const stands = row.map((value) => (value === null ? null : String(value)));
   return {
     values: Object.fromEntries(columns.map((column, i) => [column.name, decode(column, row[i])])),
-    standing: createHash('sha256').update(JSON.stringify(stands)).digest('base64url'),
+    standing: standingOf(row),
   };
 }
+
+/** The hash of what stands in the `standingColumns` of a record. */
+const standingOf = (row: RawRow): string =>
+  createHash('sha256')
+    .update(JSON.stringify(row.map((value) => (value === null ? null : String(value)))))
+    .digest('base64url');

@@ -24,7 +24,7 @@ export async function create(
   values: Record<string, unknown>,
   options: WriteOptions = {},
 ): Promise<Created> {
-  return writing(source, visit, options, (runner) => createIn(runner, visit, tableName, values));
+  return writing(source, visit, { ...options, isOne: true }, (runner) => createIn(runner, visit, tableName, values));
 }
 
 /** As `create`, inside a transaction. */

@@ -68,17 +68,11 @@ export async function watch(at: TableVisit, key: Value[]): Promise<Watched> {
   return held;
 }
 
-/** Notes that a record was made, changed or moved; `held` is what held before. */
-export function happened(
-  at: TableVisit,
-  key: Value[],
-  what: 'made' | 'changed',
-  { held = new Set(), move = null }: { held?: Watched; move?: string | null } = {},
-): void {
-  const { visit, table } = at;
+/** What follows by itself of a record that was made, changed or moved. */
+export function followersOf(at: TableVisit, what: 'made' | 'changed', move: string | null = null): Action[] {
   const log = logFor(at);
-  if (!log || key.length === 0) return;
-  const follow = followingOn(visit.definition, table.name).filter((action) => {
+  if (!log) return [];
+  return followingOn(at.visit.definition, at.table.name).filter((action) => {
     const { on } = action;
     if (isLeft(log, action)) return false;
     // Of what follows of others it doesn't matter how they came.
@@ -87,8 +81,20 @@ export function happened(
     if (on!.what === 'made' && on!.form !== undefined && !(isFirst && on!.form === log.by.form)) return false;
     return on!.what === what;
   });
+}
+
+/** Notes that a record was made, changed or moved; `held` is what held before. */
+export function happened(
+  at: TableVisit,
+  key: Value[],
+  what: 'made' | 'changed',
+  { held = new Set(), move = null }: { held?: Watched; move?: string | null } = {},
+): void {
+  const log = logFor(at);
+  if (!log || key.length === 0) return;
+  const follow = followersOf(at, what, move);
   if (follow.length > 0)
-    log.happenings.push({ table: table.name, key, what, move, follow, held, was: new Map(), depth: log.depth });
+    log.happenings.push({ table: at.table.name, key, what, move, follow, held, was: new Map(), depth: log.depth });
 }
 
 /** Notes that a record is going to be deleted, and what it was. */

@@ -1,10 +1,13 @@
 import { hasRules, refuseBroken } from './field-rules';
 import { refuseOthers } from './looked-after';
-import { happened } from './happenings';
+import { followersOf, happened } from './happenings';
 import { tableRights, type Maker } from '../../../core/access/rights';
 import { neededColumns } from '../../../core/access/view';
-import { bound, joined, name, sql } from '../../../core/sql/sql';
-import { findColumn, type Table } from '../../../core/table/catalogue';
+import { bound, comma, joined, name, sql } from '../../../core/sql/sql';
+import { historyOf } from '../../../core/definition/history';
+import { findColumn, type Column, type Table } from '../../../core/table/catalogue';
+import type { RawRow } from '../../sources/source';
+import { logOf } from './transaction-log';
 import type { Value } from '../../../core/table/value';
 import { readState } from '../read/read';
 import { decode } from '../view/decode';
@@ -13,7 +16,7 @@ import type { OpenRecord } from '../view/open-record';
 import { recordId } from '../view/record-id';
 import type { TableWrite } from '../view/table-visit';
 import { storedTable } from '../view/tables';
-import { refuseForeignCombinations } from './references';
+import { refuseForeignCombinations, widerKeys } from './references';
 import { noting } from './record-changes';
 import { defaulted, keeps, readableError, stamped } from './write';
 
@@ -31,6 +34,8 @@ export interface Created {
 export interface Kept extends Created {
   key: Value[];
   maker: Maker;
+  /** What stands in its `standingColumns`, where it was made by one statement; else it is to be read. */
+  stands: RawRow | null;
 }
 
 export const needed = (columns: string[]) =>
@@ -46,6 +51,20 @@ export function missingOf(table: Table, maker: Maker, values: ReadonlyMap<string
   );
 }
 
+/** The columns by which it is told whether anything in a record was changed. */
+export const standingColumns = (table: Table): Column[] => table.columns.filter(({ type }) => type !== 'other');
+
+/** Whether nothing else is asked in the transaction in which a record is made that its maker doesn't see. */
+const isOneStatement = (at: TableWrite, { keepIn, steward }: Maker, values: ReadonlyMap<string, Value>): boolean =>
+  logOf(at.runner)?.isOne === true &&
+  steward === undefined &&
+  keepIn !== 'no row' &&
+  keepIn.length === 0 &&
+  !hasRules(at) &&
+  historyOf(at.visit.definition, at.table) === null &&
+  widerKeys(at.table, values.keys()).length === 0 &&
+  followersOf(at, 'made').length === 0;
+
 /** Null, and nothing made, when the keep-in rule or a fence refuses it. */
 export async function insertAs(
   at: TableWrite,
@@ -55,10 +74,13 @@ export async function insertAs(
 ): Promise<Kept | null> {
   const { keepIn, steward } = maker;
   if (steward !== undefined) await refuseOthers(at, steward, null, values);
-  const newKey = await insert(at, maker, values);
+  const sees = tells && tableRights(at.view.view(at.table)).sees;
+  const isOne = !sees && isOneStatement(at, maker, values);
+  const { key: newKey, stands } = await insert(at, maker, values, isOne);
   await refuseForeignCombinations(at, newKey, [...values.keys()]);
   if (newKey.length === 0) {
-    if (keepIn !== 'no row' && keepIn.length === 0 && !hasRules(at)) return { id: null, record: null, key: [], maker };
+    const isFree = keepIn !== 'no row' && keepIn.length === 0 && !hasRules(at);
+    if (isFree) return { id: null, record: null, key: [], maker, stands: null };
     throw new Refused(
       "A table without a primary key can't take records under a rule, because the new one can't be told apart.",
     );
@@ -68,12 +90,20 @@ export async function insertAs(
   await refuseBroken(at, newKey, written, (column) => maker.fills.has(column));
   happened(at, newKey, 'made');
   // Where nobody is told of it, or sees any, it need not be looked at as they see it.
-  const state = tells && tableRights(at.view.view(at.table)).sees ? await readState(at, newKey, [], false) : null;
-  return { id: state && recordId(newKey), record: state?.record ?? null, key: newKey, maker };
+  const state = sees ? await readState(at, newKey, [], false) : null;
+  return { id: state && recordId(newKey), record: state?.record ?? null, key: newKey, maker, stands };
 }
 
-/** Inserts the values with the stamps and the first state of the role; gives the new record's key. */
-export async function insert(at: TableWrite, maker: Maker, values: ReadonlyMap<string, Value>): Promise<Value[]> {
+/**
+ * Inserts the values with the stamps and the first state of the role; gives the new record's key, and where nothing
+ * else is asked in the transaction all that stands in it.
+ */
+export async function insert(
+  at: TableWrite,
+  maker: Maker,
+  values: ReadonlyMap<string, Value>,
+  isOne = false,
+): Promise<{ key: Value[]; stands: RawRow | null }> {
   const { runner, visit, view, table } = at;
   const lifecycle = (visit.definition.lifecycles ?? []).find((each) => each.table === table.name);
   const start: [string, Value][] =
@@ -83,27 +113,32 @@ export async function insert(at: TableWrite, maker: Maker, values: ReadonlyMap<s
   refuseMissing(table, maker, whole);
   const columns = [...whole.keys()];
   const key = table.key.map((column) => findColumn(table, column)!);
-  const returned = key.length
-    ? joined(
-        key.map((column) => name(column.name)),
-        sql`, `,
-      )
-    : sql`1`;
+  const last = isOne ? runner.last : undefined;
+  // Without a key nobody goes on from what stands there.
+  const standing = last && key.length > 0 ? standingColumns(table) : [];
+  const told = [
+    ...key.map((column) => name(column.name)),
+    ...standing.map((column) => view.dialect.read(name(column.name), column)),
+  ];
   const listed = joined(
     columns.map((column) => name(column)),
-    sql`, `,
+    comma,
   );
   const given = joined(
     [...whole.values()].map((value) => bound(view.dialect.value(value))),
-    sql`, `,
+    comma,
   );
   try {
     const statement = sql`INSERT INTO ${storedTable(table)}
-      ${columns.length ? sql`(${listed}) VALUES (${given})` : view.dialect.insertNothing} RETURNING ${returned}`;
-    return await noting(at, null, async () => {
-      const [row] = await runner.rows(statement);
+      ${columns.length ? sql`(${listed}) VALUES (${given})` : view.dialect.insertNothing}
+      RETURNING ${told.length ? joined(told, comma) : sql`1`}`;
+    let stands: RawRow | null = null;
+    const made = await noting(at, null, async () => {
+      const [row] = await (last ?? runner.rows)(statement);
+      if (standing.length > 0) stands = row!.slice(key.length);
       return key.map((column, i) => decode(column, row![i]));
     });
+    return { key: made, stands };
   } catch (error) {
     throw readableError(error, table, [...values.keys()]);
   }

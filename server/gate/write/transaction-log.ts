@@ -32,6 +32,8 @@ export interface TransactionLog {
   depth: number;
   /** By what it is done, where that matters to what follows. */
   by: DoneBy;
+  /** One record is made, and nothing else is done. */
+  isOne: boolean;
 }
 
 /** `form` is by which the first record is made; `brought` where records come by a file. */
@@ -43,7 +45,7 @@ export interface DoneBy {
 const logs = new WeakMap<Transaction, TransactionLog>();
 
 /** Begins a log for a transaction; without one nothing leaves and nothing follows, as with imports. */
-export function beginLog(runner: Transaction, by: DoneBy = {}): TransactionLog {
+export function beginLog(runner: Transaction, by: DoneBy = {}, isOne = false): TransactionLog {
   const log: TransactionLog = {
     leaving: { mails: [], calls: [] },
     happenings: [],
@@ -51,6 +53,7 @@ export function beginLog(runner: Transaction, by: DoneBy = {}): TransactionLog {
     action: null,
     depth: 0,
     by,
+    isOne,
   };
   logs.set(runner, log);
   return log;

@@ -7,6 +7,11 @@ import { writeBeside } from './record-changes';
 import { beginLog } from './transaction-log';
 import type { WriteOptions } from './write';
 
+interface WritingOptions extends WriteOptions {
+  /** The work makes one record and does nothing else. */
+  isOne?: boolean;
+}
+
 /**
  * One transaction: the write, what follows of it by itself, and what leaves, which is written down before it is kept
  * and let go after.
@@ -14,7 +19,7 @@ import type { WriteOptions } from './write';
 export async function writing<T>(
   source: Source,
   visit: Visit,
-  options: WriteOptions,
+  options: WritingOptions,
   work: (runner: Transaction) => Promise<T>,
 ): Promise<T> {
   const { files } = visit;
@@ -25,7 +30,7 @@ export async function writing<T>(
   try {
     result = await source.transaction(
       async (runner) => {
-        const { leaving, changes } = beginLog(runner, options.by);
+        const { leaving, changes } = beginLog(runner, options.by, options.isOne && !options.beforeKeeping);
         const done = await work(runner);
         await followUp(runner, visit);
         if (options.trial) options.wouldLeave?.(leaving);
