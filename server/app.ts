@@ -3,6 +3,7 @@ import express, { type Express } from 'express';
 import sirv from 'sirv';
 import { apiOf } from './api';
 import { exactJson } from './http/exact-json';
+import { inOrder } from './http/in-order';
 import { requestLog } from './http/log';
 import './http/json';
 import { routerOf } from './http/mounts';
@@ -26,7 +27,7 @@ export function createApp(services: Services): Express {
   // One proxy in front, no more: an address that the sender wrote is not believed.
   app.set('trust proxy', services.trustProxy ? 1 : false);
   app.use(requestLog(services.log));
-  app.use(healthRoutes(services));
+  app.use('/health', healthRoutes(services));
   if (services.metricsToken !== undefined) {
     const metrics = new Metrics(services);
     app.use(metrics.watch);
@@ -36,18 +37,14 @@ export function createApp(services: Services): Express {
 
   const api = express.Router();
   // Answers hold people's records: no cache keeps them.
-  api.use(dataHeaders);
-  api.use(sameOriginOnly);
-  api.use(shares());
-  api.use(exactJson('5mb'));
-  api.use(refuseNested);
+  api.use(inOrder(dataHeaders, sameOriginOnly, shares(), ...exactJson('5mb'), refuseNested));
   const mounts = apiOf(services);
   let document: string | null = null;
+  api.use(routerOf(mounts));
   api.get('/openapi.json', (_req, res) => {
     document ??= JSON.stringify(openApiDocument(mounts));
     res.type('json').send(document);
   });
-  api.use(routerOf(mounts));
   api.use(unknownAddress);
   app.use('/api', api);
   app.use(pageHeaders);

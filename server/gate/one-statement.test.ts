@@ -89,8 +89,8 @@ async function made(who: Visit, values: Record<string, unknown>) {
       get: (of, name) => {
         const value = Reflect.get(of, name) as unknown;
         if (typeof value !== 'function') return value;
-        return (...given: [{ sql?: string }?]) => {
-          log.push(/^\w+/.exec(given[0]?.sql ?? '')?.[0] ?? String(name));
+        return (...given: unknown[]) => {
+          log.push(/^[A-Z]+/.exec(String(given[0]))?.[0] ?? String(name));
           return (value as (...all: unknown[]) => unknown).apply(of, given);
         };
       },

@@ -21,7 +21,10 @@ it('says that it lives, and that it is not ready while its database does not ans
   await new Promise((resolve) => shut.close(resolve));
   for (const port of [silentPort, shutPort]) {
     const sequelize = connectSequelize({ host: '127.0.0.1', port, user: 'x', password: 'x' }, 'x', 1);
-    const app = express().use(healthRoutes({ store: { sequelize, close: () => sequelize.close() }, among: alone() }));
+    const app = express().use(
+      '/health',
+      healthRoutes({ store: { sequelize, close: () => sequelize.close() }, among: alone() }),
+    );
     const door = app.listen(0, '127.0.0.1');
     const at = `http://127.0.0.1:${await listening(door)}/health`;
     expect([(await fetch(`${at}/live`)).status, (await fetch(`${at}/ready`)).status]).toEqual([200, 503]);

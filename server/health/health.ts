@@ -36,8 +36,8 @@ export function healthRoutes(services: Pick<Services, 'store' | 'among'>): Route
     if (!asked || now - asked.at > askedEvery) asked = { at: now, answer: inTime(look, { database: false }) };
     return asked.answer;
   };
-  router.get('/health/live', (_req, res) => void res.set('Cache-Control', 'no-store').json({ live: true }));
-  router.get('/health/ready', async (_req, res) => {
+  router.get('/live', (_req, res) => void res.set('Cache-Control', 'no-store').json({ live: true }));
+  router.get('/ready', async (_req, res) => {
     const { database, cluster } = await ready();
     res
       .set('Cache-Control', 'no-store')

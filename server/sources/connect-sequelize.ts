@@ -28,7 +28,7 @@ export function connectSequelize(
   connections: number,
   driver: Record<string, unknown> = {},
 ): Sequelize {
-  const options: Options & { keepDefaultTimezone: true } = {
+  const options: Options & { keepDefaultTimezone: true; databaseVersion: string } = {
     dialect: 'mariadb',
     host: address.host,
     port: address.port,
@@ -39,6 +39,8 @@ export function connectSequelize(
     // Left to itself Sequelize adds a statement about it to the list below for each connection that it makes, so that
     // the thousandth begins with a thousand.
     keepDefaultTimezone: true,
+    // Each connection that is made puts the true one in its place; without any, one is made for that alone at first.
+    databaseVersion: '10.11.0',
     // The one that is here already: Sequelize would look for it again by its name.
     dialectModule: mariadb,
     logging: false,

@@ -16,7 +16,8 @@ import { type ColumnMeta, describedColumn } from './mariadb-described';
 
 /**
  * Records are read as the driver has them, not as Sequelize's models would: decimals, dates and JSON as text, large
- * numbers whole.
+ * numbers whole, rows as arrays. Said once to each connection, since what is said with a statement is put together for
+ * each.
  */
 const driver = {
   typeCast: undefined,
@@ -24,9 +25,6 @@ const driver = {
   bigNumberStrings: false,
   foundRows: true,
   jsonStrings: true,
-};
-
-const reading = {
   rowsAsArray: true,
   dateStrings: true,
   bigIntAsNumber: false,
@@ -105,10 +103,7 @@ export class MariadbSource implements StoppableSource {
   catalogue(fresh = false): Promise<Catalogue> {
     if (fresh || !this.known || Date.now() - this.known.at > catalogueLasts) {
       const catalogue = this.withConnection((connection) =>
-        readCatalogue(
-          (text, params) => connection.query({ sql: text, ...reading, rowsAsArray: false }, params),
-          this.schema,
-        ),
+        readCatalogue((text, params) => connection.query({ sql: text, rowsAsArray: false }, params), this.schema),
       );
       this.known = { catalogue, at: Date.now() };
       catalogue.catch(() => (this.known = null));
@@ -170,7 +165,6 @@ export class MariadbSource implements StoppableSource {
       try {
         const found = await connection.query<{ meta: ColumnMeta[] }>({
           sql: `SET STATEMENT max_statement_time = 5 FOR SELECT * FROM (${select.text}) described LIMIT 0`,
-          ...reading,
           metaAsArray: false,
         });
         return found.meta.map(describedColumn);
@@ -203,7 +197,7 @@ export class MariadbSource implements StoppableSource {
           : shaping.test(statement.text)
             ? `SET STATEMENT max_statement_time = 0 FOR ${statement.text}`
             : statement.text;
-        return await connection.execute({ sql, ...reading }, statement.params as unknown[]);
+        return await connection.execute(sql, statement.params as unknown[]);
       } catch (error) {
         throw shapeRefusal(statement, error) ?? this.changed(error) ?? refusalOf(error) ?? error;
       }
@@ -212,7 +206,7 @@ export class MariadbSource implements StoppableSource {
     return {
       many: async ({ text }, rows) => {
         try {
-          await connection.batch({ sql: text, ...reading }, rows);
+          await connection.batch(text, rows);
         } catch (error) {
           throw this.changed(error) ?? refusalOf(error) ?? error;
         }
@@ -286,8 +280,8 @@ export class MariadbSource implements StoppableSource {
  * replication): it is all or nothing still, and its end does not keep others waiting. Elsewhere it does nothing.
  */
 async function inParts<T>(connection: Connection, work: (connection: Connection) => Promise<T>): Promise<T> {
-  const [told] = await connection.query<{ on: number }[]>({ sql: 'SELECT @@SESSION.wsrep_on AS `on`' });
-  if (Number(told?.on) !== 1) return work(connection);
+  const [told] = await connection.query<[on: number][]>('SELECT @@SESSION.wsrep_on');
+  if (Number(told?.[0]) !== 1) return work(connection);
   const rows = (count: number) => `SET SESSION wsrep_trx_fragment_unit = 'rows', wsrep_trx_fragment_size = ${count}`;
   await connection.query(rows(rowsOfAPart));
   try {
