@@ -192,6 +192,7 @@ describe('the one gate', () => {
       'sessions/limiter-client.ts',
       'sources/asked-source.ts',
       'sources/mariadb.ts',
+      'sources/mariadb-transaction.ts',
       'sources/mariadb-catalogue.ts',
       'sources/source.ts',
       'sources/postgres.ts',
