@@ -76,7 +76,7 @@ export function asKey(services: CoreServices): Entry<{ visit: PortalVisit; name:
       }
       if (isFirst(req)) await count(counts, key, res);
       await touchKey(key, from);
-      const visit = await visitOf(services, key, askerOf(req));
+      const visit = await visitOf(services, key, { asker: askerOf(req) });
       const schema = services.sources.ownPrefix(visit.definition);
       if (schema === null) last.forget(`${hash} ${slug}`);
       else last.note(`${hash} ${slug}`, { key, schema });
@@ -99,8 +99,8 @@ export function asKey(services: CoreServices): Entry<{ visit: PortalVisit; name:
       const isPlain = keyHolds(key, now) && isWithin(key.addresses, req.ip) && !isKeyToTouch(key, now);
       if (!isPlain || !services.isFollowed(key.rightsRevision)) return null;
       if (isFirst(req)) await count(counts, key, res);
-      const visit = await visitOf(services, key, askerOf(req));
-      return { given: { visit: { ...visit, assumed }, name: key.name }, holds: () => assumed.holds };
+      const visit = await visitOf(services, key, { asker: askerOf(req), assumed });
+      return { given: { visit, name: key.name }, holds: () => assumed.holds };
     },
   };
 }
@@ -127,23 +127,32 @@ function tooMany(res: Response, milliseconds: number): Problem {
   return new Problem(429, 'too-many-questions', `Too much was asked within a minute. Try again in ${seconds} seconds.`);
 }
 
-async function visitOf(services: CoreServices, key: FoundKey, asker: Asker | undefined): Promise<PortalVisit> {
+async function visitOf(
+  services: CoreServices,
+  key: FoundKey,
+  { asker, assumed }: { asker: Asker | undefined; assumed?: Assumed },
+): Promise<PortalVisit> {
+  const { portalId, name } = key;
   await services.followRights(key.rightsRevision);
-  const definition = await services.definitions.version(key.portalId, key.publishedVersion!);
-  const asking = {
-    ...(await services.sources.of(definition, asker)),
+  const definition = await services.definitions.version(portalId, key.publishedVersion!);
+  const { source, catalogue, elsewhere } = await services.sources.of(definition, asker);
+  const person = servicePerson(definition, [key.role]);
+  const moment = new Date();
+  const visit: PortalVisit = {
+    source,
+    catalogue,
     definition,
-    person: servicePerson(definition, [key.role]),
-    moment: new Date(),
-    name: key.name,
+    person,
+    moment,
+    name,
     email: null,
-    portalId: key.portalId,
-  };
-  return {
-    ...asking,
+    portalId,
     seenBy: false,
-    standIn: await standInKey(key.portalId),
-    leaver: () => leaverOf(services, asking),
-    history: () => historyKeeper(services, { ...asking, changedBy: key.name }),
+    standIn: await standInKey(portalId),
+    leaver: () => leaverOf(services, visit),
+    history: () => historyKeeper(services, { portalId, person, moment, definition, changedBy: name }),
   };
+  if (elsewhere) visit.elsewhere = elsewhere;
+  if (assumed) visit.assumed = assumed;
+  return visit;
 }

@@ -86,11 +86,12 @@ export async function assumedMemberVisit(
   if (!services.isFollowed(rightsRevision) || isToTouch(session, now)) return null;
   const published = await services.definitions.version(portalId, publishedVersion!);
   if (!sessionHolds(session, now, signInRules(published))) return null;
-  const visit = await visitOf(services, portalId, publishedVersion!, member, now, { beside, asker: askerOf(req) });
+  const coming = { beside, asker: askerOf(req), assumed };
+  const visit = await visitOf(services, portalId, publishedVersion!, member, now, coming);
   // What was read beside it is read by what the tables were then.
   if (beside!.rosters.definition !== visit.definition || beside!.rosters.catalogue !== visit.catalogue) return null;
   if (!isStillIn(visit) || isLookDue(visit, beside!.rowsOfAddress)) return null;
-  return { visit: { ...visit, assumed }, assumed };
+  return { visit, assumed };
 }
 
 /** Whether a row makes them a member, or the portal is open to their address. */
@@ -131,6 +132,8 @@ interface Coming {
   beside?: MemberSession['beside'];
   slug?: string;
   asker?: Asker;
+  /** What is to be borne out of it. */
+  assumed?: Assumed;
 }
 
 /** The visit of a member under a published version, at the portal's own source. */
@@ -140,33 +143,39 @@ async function visitOf(
   version: number,
   member: KnownMember,
   moment: Date,
-  { beside, slug, asker }: Coming = {},
+  { beside, slug, asker, assumed }: Coming = {},
 ): Promise<PortalVisit> {
   const definition = await services.definitions.version(portalId, version);
-  const opened = await services.sources.of(definition, asker);
-  const { source, catalogue } = opened;
+  const { source, catalogue, elsewhere } = await services.sources.of(definition, asker);
   const rosters = beside?.rosters;
   const isSame = rosters?.definition === definition && rosters.catalogue === catalogue;
   if (!isSame && slug !== undefined) await keepRosters(services, slug, definition);
   const person = await memberPerson(source, catalogue, definition, member, isSame ? beside?.standings : undefined);
-  const asking = { ...opened, definition, person, moment, portalId, name: member.name, email: member.email };
-  return {
-    ...asking,
-    leaver: () => leaverOf(services, asking),
-    history: () => historyKeeper(services, { ...asking, changedBy: null }),
-    name: member.name,
-    email: member.email,
+  const { name, email } = member;
+  const visit: PortalVisit = {
+    source,
+    catalogue,
+    definition,
+    person,
+    moment,
+    name,
+    email,
+    portalId,
     seenBy: false,
     standIn: await standInKey(portalId),
-    portalId,
+    leaver: () => leaverOf(services, visit),
+    history: () => historyKeeper(services, { portalId, person, moment, definition, changedBy: null }),
     files: filesOf(portalId, person),
     // It is written by then: that nobody could be told is no fault of the write.
     addressWritten: (row, address) =>
       tellChangedAddress(services, portalId, { runner: source, catalogue, definition }, row, address).catch(
         (error: unknown) => services.log.warn({ reason: (error as Error).name }, 'nobody told of a changed address'),
       ),
-    ...lookingAfterOthers(portalId, definition, opened),
+    ...lookingAfterOthers(portalId, definition, { source, catalogue }),
   };
+  if (elsewhere) visit.elsewhere = elsewhere;
+  if (assumed) visit.assumed = assumed;
+  return visit;
 }
 
 /** What a visit has where stewards look after people. */
