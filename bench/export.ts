@@ -1,5 +1,4 @@
 import { exportRows } from '../server/gate/gate';
-import { spawn } from 'node:child_process';
 import { createWriteStream, mkdtempSync, rmSync, statSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -10,6 +9,7 @@ import { builderPerson } from '../core/access/person';
 import { emptyDefinition } from '../core/definition/definition';
 import { exportText } from '../server/formats/export-text';
 import { MariadbSource } from '../server/sources/mariadb';
+import { dumpedByClient } from './client-dump';
 import { round, type Figure } from './figures';
 import { withMariadb } from './local-databases';
 
@@ -66,7 +66,7 @@ export async function exporting(): Promise<Figure[]> {
         clearInterval(watch);
         times.ours.push(performance.now() - from);
         const start = performance.now();
-        await dumped(address, dump);
+        await dumpedByClient(address, 'exporting', `SELECT ${columns.join(', ')} FROM measures ORDER BY id`, dump);
         times.reference.push(performance.now() - start);
         if (statSync(file).size < 4e7 || statSync(dump).size < 4e7)
           throw new Error('a file is too small to hold the records');
@@ -95,30 +95,4 @@ export async function exporting(): Promise<Figure[]> {
   } finally {
     rmSync(folder, { recursive: true, force: true });
   }
-}
-
-/** The client writes fields divided by tabs; it has no quotes to write. */
-function dumped(
-  address: { host: string; port: number; socketPath?: string; user: string; password: string },
-  file: string,
-): Promise<void> {
-  return new Promise((resolve, reject) => {
-    const where = address.socketPath
-      ? [`--socket=${address.socketPath}`]
-      : [`--host=${address.host}`, `--port=${address.port}`];
-    const client = spawn(
-      'mariadb',
-      [
-        ...where,
-        `--user=${address.user}`,
-        '--batch',
-        '--quick',
-        'exporting',
-        '-e',
-        `SELECT ${columns.join(', ')} FROM measures ORDER BY id`,
-      ],
-      { env: { ...process.env, MYSQL_PWD: address.password }, stdio: ['ignore', 'pipe', 'inherit'] },
-    );
-    pipeline(client.stdout, createWriteStream(file)).then(resolve, reject);
-  });
 }
