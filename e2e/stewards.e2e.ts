@@ -247,6 +247,7 @@ test('a portal is opened to a domain, and somebody with an address of it comes i
   const friend = await (await browser.newContext({ baseURL })).newPage();
   await friend.goto('/p/alder-fen/~sign-in');
   await friend.getByRole('link', { name: 'Come in' }).click();
+  await expect(friend.getByRole('heading', { name: 'Come in for the first time' })).toBeVisible();
   await expectAccessible(friend, 'coming in by a domain');
   await friend.getByLabel('E-mail').fill('fern@gmail.com');
   await friend.keyboard.press('Enter');

@@ -63,6 +63,7 @@ test('a proof run says how much was asked, and that every answer is what the rul
   await signInAsBuilder(page);
   await page.goto('/build/alder-fen/check');
   await page.getByRole('link', { name: 'Proof run' }).click();
+  await expect(page.getByRole('heading', { name: 'Proof run' })).toBeVisible();
   await expectAccessible(page, 'before a proof run');
   await choose(page.getByRole('combobox', { name: 'About how many questions' }), '2,000');
   // That it is over is not told before it was seen to run.

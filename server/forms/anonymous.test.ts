@@ -26,6 +26,11 @@ beforeAll(async () => {
   demo = await demoServer(inject('database'), 'nameless', 'nameless_own', null, log);
   builder = demo.client();
   await builder.post('/builder/sign-in', { email: 'builder@example.org', password: demoPassword });
+  // What is done by the clock, at its time, would stand among what came.
+  await publish((draft) => void delete draft.brought);
+  const source = demo.server.services.sources.get('nameless');
+  const running = raw('SELECT COUNT(*) FROM nameless_own.timed_runs WHERE ended_at IS NULL');
+  while (Number((await source.rows(running))[0]![0]) > 0);
 });
 afterAll(async () => demo?.server.close());
 
