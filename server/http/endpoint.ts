@@ -164,11 +164,8 @@ export function endpoint<
   reads?: true;
   /** Whether it tells or takes personal data as it is: for builders who see that. */
   personal?: true;
-  /**
-   * Whether it goes by what is assumed of whoever asks: before that was borne out it tells and writes nothing, and may
-   * be begun anew.
-   */
-  assumes?: boolean;
+  /** Whether it reads by what is assumed of whoever asks, and tells nothing before that was borne out. */
+  assumes?: true;
   params?: P;
   query?: Joi.ObjectSchema<Query>;
   body?: B;

@@ -13,7 +13,6 @@ import { sectionFor } from './page-endpoints';
 import { text } from '../records/record-question';
 import { refuseSeenBy } from '../visits/entries';
 import type { PortalVisit } from '../visits/member-visit';
-import { onceForEach } from '../visits/first-look';
 import type { PublicForms } from '../forms/at-the-public-form';
 import type { SignedLinks } from '../forms/signed-links';
 import { goOn, noteReceipt, readReceipt } from '../forms/receipts';
@@ -58,7 +57,6 @@ function formAt(visit: PortalVisit, params: { page: string; section: string }): 
 /** Forms sent, by members, or by whoever comes: then `guard` keeps robots away. In Seen by they are only tried. */
 export function formEndpoints(entry: Entry<{ visit: PortalVisit }>, guard: PublicForms, links: SignedLinks) {
   const isPublic = entry.needs === null;
-  const guardedOnce = onceForEach<boolean>();
   /** What was sent, with what the link said in place of whatever stands there. */
   const withLink = <T extends SentWhole>(visit: PortalVisit, form: Form, { signed, ...sent }: T & WithLink) => ({
     ...sent,
@@ -93,7 +91,6 @@ export function formEndpoints(entry: Entry<{ visit: PortalVisit }>, guard: Publi
       path: '/pages/:page/:section/form',
       says: 'Sends a form, once however often the same `press` comes.',
       entry,
-      assumes: isPublic,
       query: Joi.object<{ trial: boolean }>({ trial: Joi.boolean().default(false) }),
       body: Joi.object<SentWhole & WithLink & { press?: string; ticket: string; further: string }>({
         values,
@@ -110,15 +107,10 @@ export function formEndpoints(entry: Entry<{ visit: PortalVisit }>, guard: Publi
       does: async ({ visit, params, query: { trial }, body, req }): Promise<SentAnswer> => {
         if (!trial) refuseSeenBy(visit);
         const form = formAt(visit, params);
-        const { portalId, assumed } = visit;
-        // Nothing is noted beforehand by which it could be borne out.
-        if (trial || form.anonymous) assumed?.putOff();
+        const { portalId } = visit;
         const at = { portalId, form: form.id };
         const sender = { address: addressOf(req), trap: body.further, ticket: body.ticket, now: visit.moment };
-        if (isPublic && (await guardedOnce(req, at, () => guard.refuse(at, sender)))) {
-          assumed?.putOff();
-          return { id: null, says: form.says ?? null, receipt: null };
-        }
+        if (isPublic && (await guard.refuse(at, sender))) return { id: null, says: form.says ?? null, receipt: null };
         const receipt = guard.receipt(portalId, form.id, body.press);
         const send = async () => {
           const { id, says, correctable } = await sendForm(visit, form, withLink(visit, form, body), trial);

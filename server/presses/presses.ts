@@ -6,7 +6,7 @@ import type { Person } from '../../core/access/person';
 import { KeptPress } from '../store/press-model';
 import { beginPress, endPress, type PressAt } from '../store/press-sql';
 import { seal, unseal } from '../store/secret';
-import { NotFound, type Assumed, type PressDone } from '../gate/gate';
+import { NotFound, type PressDone } from '../gate/gate';
 
 /** So long a press that comes again is known. */
 const keptFor = 24 * 3_600_000;
@@ -25,24 +25,18 @@ const hashOf = ({ kind, id, roles }: Person, of: readonly string[], press: strin
 /**
  * Does the work of a press once, however often it comes: again it gives what came of it. `of` is what was pressed, so
  * that one id stands for one thing. A Problem 409 while it is being done, and where nobody knows whether it was,
- * because the server went down in the middle. One that was refused did nothing, and may come again. What was assumed of
- * whoever pressed is borne out before any work.
+ * because the server went down in the middle. One that was refused did nothing, and may come again.
  */
 export async function once<T>(
-  { portalId, person, assumed }: { portalId: number; person: Person; assumed?: Assumed },
+  { portalId, person }: { portalId: number; person: Person },
   of: readonly string[],
   press: string | undefined,
   work: (note: (takesBack: readonly PressDone[]) => void) => Promise<T>,
 ): Promise<T> {
-  if (press === undefined) {
-    assumed?.putOff();
-    return work(() => undefined);
-  }
+  if (press === undefined) return work(() => undefined);
   let takesBack: string | null = null;
   const at = { portalId, pressHash: hashOf(person, of, press) };
-  const begun = await beginPress(at, assumed?.proof);
-  assumed?.settle(begun === 'unproven' ? 0 : 1);
-  if (begun === 'known') return known<T>(at);
+  if (!(await beginPress(at))) return known<T>(at);
   let done: T;
   try {
     done = await work((noted) => {

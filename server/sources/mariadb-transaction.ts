@@ -33,7 +33,7 @@ export async function inTransaction<T>(
       now.state = 'alone';
       return plain.rows(statement).catch((error: unknown) => {
         // Of what the database refuses nothing is kept; of one that was cut off nobody knows.
-        if (!isLost(error)) now.state = 'not begun';
+        if (!isLost(error) || isRefusedByNode(error)) now.state = 'not begun';
         throw error;
       });
     },
@@ -60,5 +60,8 @@ export async function inTransaction<T>(
     throw isLost(error) ? new OutcomeUnknown(error) : error;
   }
 }
+
+/** A node without the others of its cluster does nothing that it is asked (1047). */
+const isRefusedByNode = (error: unknown): boolean => (error as { errno?: number }).errno === 1047;
 
 const isLost = (error: unknown): boolean => isSourceAway(error) || isOutcomeUnknown(error);

@@ -1,4 +1,3 @@
-import type { Sql } from '../../core/sql/sql';
 import { KeptPress } from './press-model';
 import { momentParameter, preparedWrite } from './prepared';
 
@@ -12,23 +11,14 @@ export interface PressAt {
   pressHash: string;
 }
 
-/**
- * Notes that a press is begun, where `proof` holds, which is a condition of MariaDB with its values: what is assumed of
- * whoever pressed is borne out by it.
- */
-export async function beginPress(
-  { portalId, pressHash }: PressAt,
-  proof: Sql | null = null,
-): Promise<'begun' | 'known' | 'unproven'> {
-  const values = [portalId, pressHash, momentParameter(new Date())];
-  const into = 'INSERT INTO presses (portal_id, press_hash, begun_at)';
-  const text = proof ? `${into} SELECT ?, ?, ? FROM DUAL WHERE ${proof.text}` : `${into} VALUES (?, ?, ?)`;
+/** Notes that a press is begun; false where it was already. */
+export async function beginPress({ portalId, pressHash }: PressAt): Promise<boolean> {
+  const text = 'INSERT INTO presses (portal_id, press_hash, begun_at) VALUES (?, ?, ?)';
   try {
-    const noted = await preparedWrite(KeptPress.sequelize!, text, [...values, ...((proof?.params ?? []) as string[])]);
-    return noted === 1 ? 'begun' : 'unproven';
+    await preparedWrite(KeptPress.sequelize!, text, [portalId, pressHash, momentParameter(new Date())]);
+    return true;
   } catch (error) {
-    // Where the proof doesn't hold it would not have come so far.
-    if ((error as { errno?: number }).errno === taken) return 'known';
+    if ((error as { errno?: number }).errno === taken) return false;
     throw error;
   }
 }

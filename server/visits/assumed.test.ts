@@ -280,54 +280,6 @@ describe('a visitor', () => {
   });
 });
 
-describe('whoever sends a public form', () => {
-  const open = '/portals/alder-fen/public/pages/ask/form/form';
-  const kept = async (name: string) => {
-    const [{ n }] = await plain.query<[{ n: bigint }]>('SELECT COUNT(*) n FROM assumed.test_requests WHERE name = ?', [
-      name,
-    ]);
-    return Number(n);
-  };
-  const presses = async () =>
-    Number((await plain.query<[{ n: bigint }]>('SELECT COUNT(*) n FROM assumed_own.presses'))[0].n);
-
-  it('is answered, kept and counted as one of whom nothing was known, whatever was published in between', async () => {
-    const published = await publish(() => undefined);
-    const shut = await publish((draft) => {
-      draft.pages.find(({ id }) => id === 'ask')!.sections = [];
-    });
-    let sent = 0;
-    const send = async () => {
-      const values = { name: `Sender ${++sent}`, email: 'a@example.org', parish: 'Harrow End', phone: '', message: '' };
-      return (await demo.client().post(open, { values, press: `a press of the senders ${sent}` })).status;
-    };
-    const settled = vi.spyOn(Assumed.prototype, 'settle');
-    // Each is let through, and looked at once, also where it is begun anew.
-    const guarded = vi.spyOn(demo.server.services.publicForms, 'refuse').mockResolvedValue(false);
-    await plain.query(`UPDATE assumed_own.portals SET published_version = ${published}`);
-    const changes: [change: string, status: number, back: string][] = [
-      ['rights_revision SET revision = revision + 1', 200, 'rights_revision SET id = id'],
-      [`portals SET published_version = ${shut}`, 404, `portals SET published_version = ${published}`],
-      ['portals SET published_version = NULL', 404, `portals SET published_version = ${published}`],
-      ["portals SET slug = 'alder-carr'", 404, "portals SET slug = 'alder-fen'"],
-    ];
-    for (const [change, status, back] of changes) {
-      settled.mockClear();
-      // After one that wasn't borne out nothing is assumed for a while.
-      while (settled.mock.calls.length === 0) expect(await send()).toBe(200);
-      // It was borne out by what notes the press.
-      expect([settled.mock.calls, await kept(`Sender ${sent}`)]).toEqual([[[1]], 1]);
-      await plain.query(`UPDATE assumed_own.${change}`);
-      const before = await presses();
-      guarded.mockClear();
-      expect([change, await send(), guarded.mock.calls.length]).toEqual([change, status, 1]);
-      expect(settled).toHaveBeenLastCalledWith(0);
-      expect([await kept(`Sender ${sent}`), await presses()]).toEqual(status === 200 ? [1, before + 1] : [0, before]);
-      await plain.query(`UPDATE assumed_own.${back}`);
-    }
-  });
-});
-
 describe('a fingerprint', () => {
   it('can be taken of texts in any character set, and is another for each other value', async () => {
     const kinds = {

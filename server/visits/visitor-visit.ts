@@ -24,27 +24,28 @@ const mostAMinute = 600;
 const mostPortals = 1000;
 
 /** Whoever has not signed in and sends a public form; who may send one, and how often, is the form's own business. */
-export const asPublicSender = (services: CoreServices): Entry<{ visit: PortalVisit }> =>
-  visitorEntry(services, () => undefined);
+export function asPublicSender(services: CoreServices): Entry<{ visit: PortalVisit }> {
+  const questions = new RateLimiterMemory({ points: mostAMinute, duration: 60 });
+  return {
+    needs: null,
+    open: async (req) => {
+      await countQuestion(questions, req);
+      const portal = await portalAtDoor(String(req.params.slug));
+      return { visit: await visitorAt(services, portal, { asker: askerOf(req) }) };
+    },
+  };
+}
 
 /** Whoever has not signed in, at the public pages of the portal of the address: they look, and change nothing. */
-export const asVisitor = (services: CoreServices): Entry<{ visit: PortalVisit }> =>
-  visitorEntry(services, ({ reads }) => {
-    if (!reads) throw new Problem(401, 'not-signed-in', 'Sign in to change something here.');
-  });
-
-function visitorEntry(
-  services: CoreServices,
-  refuse: (asked: { reads: boolean }) => void,
-): Entry<{ visit: PortalVisit }> {
+export function asVisitor(services: CoreServices): Entry<{ visit: PortalVisit }> {
   const questions = new RateLimiterMemory({ points: mostAMinute, duration: 60 });
   const last = new LastSaid<{ portal: FoundPortal; schema: string }>(mostPortals);
   const isFirst = firstLook();
   return {
     needs: null,
-    open: async (req, _res, asked) => {
+    open: async (req, _res, { reads }) => {
       if (isFirst(req)) await countQuestion(questions, req);
-      refuse(asked);
+      if (!reads) throw new Problem(401, 'not-signed-in', 'Sign in to change something here.');
       const slug = String(req.params.slug);
       const portal = await portalAtDoor(slug);
       const visit = await visitorAt(services, portal, { asker: askerOf(req) });
