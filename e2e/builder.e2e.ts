@@ -278,11 +278,19 @@ test('long work is found again wherever one is on the bench, and its end is told
   await signInAsBuilder(page);
   const job = { id: 7_000_001, kind: 'import', state: 'running', done: 1200, total: 5000, result: null };
   let isOver = false;
+  let isListed = (): void => undefined;
+  const listed = new Promise<void>((resolve) => (isListed = resolve));
+  let late = 0;
   // The server's part is tested with it; here it is held still, so that nothing races.
-  await page.route('**/portals/alder-fen/jobs', (route) => route.fulfill({ json: { jobs: isOver ? [] : [job] } }));
-  await page.route(`**/portals/alder-fen/jobs/${job.id}`, (route) =>
-    route.fulfill({ json: isOver ? { ...job, state: 'cancelled' } : job }),
-  );
+  await page.route('**/portals/alder-fen/jobs', async (route) => {
+    await route.fulfill({ json: { jobs: isOver ? [] : [job] } });
+    if (isOver) isListed();
+  });
+  // What was asked before its end and comes after it was taken off the list still says that it runs.
+  await page.route(`**/portals/alder-fen/jobs/${job.id}`, async (route) => {
+    if (isOver) await listed;
+    await route.fulfill({ json: isOver && late++ > 0 ? { ...job, state: 'cancelled' } : job });
+  });
   await page.route(`**/portals/alder-fen/jobs/${job.id}/cancel`, (route) => {
     isOver = true;
     return route.fulfill({ json: { stops: true } });

@@ -5,11 +5,11 @@ import { createServer, type Server } from 'node:http';
 import { userInfo } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { createConnection } from 'mariadb';
 import { Advice } from '../core/refusals/advice';
 import type { DatabaseAddress } from '../server/sources/connect-sequelize';
 import { endOf } from './end-of';
 import { databaseSecret, freePort, startMariadb } from './local-mariadb';
+import { areSettled, stateOf } from './node-state';
 
 /** Where Debian's galera-4 puts the library by which nodes replicate. */
 const provider = '/usr/lib/galera/libgalera_smm.so';
@@ -20,8 +20,8 @@ const silence = [
   'evs.inactive_timeout=PT5S',
   'evs.inactive_check_period=PT0.5S',
 ];
-/** So long a node may take to say how it is, in milliseconds. */
-const patience = 1400;
+/** So long, in milliseconds, the others may take to go on without one, after which it is begun all the same. */
+const settling = 10_000;
 const schemas = ['stone_porch', 'alder_fen', 'records'];
 /** A node whose disk has less room than this, in bytes, is left for one that has twice as much. */
 const leastRoom = 64 * 2 ** 20;
@@ -139,7 +139,7 @@ export class ClusterNodes {
     const begun = (child: ChildProcess) => void (node.process = child);
     const joins = isFirst
       ? undefined
-      : { begun, hasJoined: async (address: DatabaseAddress) => (await stateOf({ address })) === 'ready' };
+      : { begun, hasJoined: async (address: DatabaseAddress) => (await stateOf({ address })).state === 'ready' };
     const database = await startMariadb(node.folder, schemas, settings, sql, joins);
     node.process = database.process;
     node.hasJoined = true;
@@ -153,6 +153,7 @@ export class ClusterNodes {
     node.hasJoined = false;
     if (this.stopping) return;
     this.say(`${node.name} has ended. It is begun again, and takes from the others what it missed.`);
+    await this.areWithout(node);
     for (let tries = 1; !this.stopping; tries++) {
       try {
         await this.begin(i, false);
@@ -163,6 +164,17 @@ export class ClusterNodes {
         if (tries === 1) this.say(`${node.name} could not be begun again: ${(error as Error).message}`);
         await sleep(Math.min(tries, 10) * 500);
       }
+    }
+  }
+
+  /**
+   * Waits until the others go on without a node that has ended: one that asks to be let in while they still settle that
+   * it is gone holds them up for up to twelve seconds (decision 93).
+   */
+  private async areWithout(node: ClusterNode): Promise<void> {
+    for (const until = Date.now() + settling; Date.now() < until && !this.stopping; await sleep(100)) {
+      const others = this.nodes.filter((each) => each !== node && each.process);
+      if (areSettled(await Promise.all(others.map(stateOf)))) return;
     }
   }
 
@@ -182,7 +194,7 @@ export class ClusterNodes {
   /** Says to the proxy whether a node belongs to the part of the cluster that decides, and has all that was decided. */
   private checkDoor(node: ClusterNode, port: number): Promise<Server> {
     const door = createServer((_req, res) => {
-      void Promise.all([stateOf(node), this.isLeftAsFull(node)]).then(([state, isFull]) => {
+      void Promise.all([stateOf(node), this.isLeftAsFull(node)]).then(([{ state }, isFull]) => {
         if (state === 'given up') this.endWhatGaveUp(node);
         const isUsed = state === 'ready' && !isFull;
         res.writeHead(isUsed ? 200 : 503).end(`${isFull ? 'disk full' : state}\n`);
@@ -209,31 +221,6 @@ function roomOf({ folder }: ClusterNode): Promise<number> {
     ({ bavail, bsize }) => bavail * bsize,
     () => Infinity,
   );
-}
-
-/**
- * Whether a node may be asked: ready for questions, and synced (4) or giving another a copy (2), which it is asked
- * beside. Or whether it has given up replication.
- */
-export async function stateOf({ address }: Pick<ClusterNode, 'address'>): Promise<'ready' | 'not ready' | 'given up'> {
-  try {
-    // By the socket: with a limit for statements the driver sets that first, and where the node goes in that moment it
-    // leaves a failure to nobody, which would end all of us.
-    const connection = await createConnection({ ...address, connectTimeout: patience, socketTimeout: patience });
-    connection.on('error', () => undefined);
-    try {
-      const rows = await connection.query<{ Variable_name: string; Value: string }[]>(
-        "SHOW GLOBAL STATUS WHERE Variable_name IN ('wsrep_ready', 'wsrep_local_state', 'wsrep_cluster_status')",
-      );
-      const told = Object.fromEntries(rows.map((row) => [row.Variable_name, row.Value]));
-      if (told.wsrep_cluster_status === 'Disconnected') return 'given up';
-      return told.wsrep_ready === 'ON' && ['2', '4'].includes(told.wsrep_local_state ?? '') ? 'ready' : 'not ready';
-    } finally {
-      connection.destroy();
-    }
-  } catch {
-    return 'not ready';
-  }
 }
 
 /**

@@ -28,11 +28,13 @@ const wordsOf = ({ kind }: JobState) => kinds[kind] ?? { doing: 'Long work' };
  * has run came out.
  */
 export function Jobs({ slug }: { slug: string }) {
-  const running = useRunningJobs(slug).data;
-  const ended = useEndedJobs(slug, running);
+  const listed = useRunningJobs(slug).data;
+  const { ended, awaited } = useEndedJobs(slug, listed);
+  // Until it is known how one came out it stays where it was, and so does what is open around it.
+  const running = [...(listed ?? []), ...awaited];
   const [read, setRead] = useState<readonly number[]>([]);
   const news = ended.filter((job) => !read.includes(job.id));
-  const isRunning = running !== undefined && running.length > 0;
+  const isRunning = running.length > 0;
   if (!isRunning && ended.length === 0) return null;
   const label = isRunning
     ? `${counted(running.length, 'job')} running`
@@ -58,7 +60,7 @@ export function Jobs({ slug }: { slug: string }) {
           </Button>
         }
       >
-        {running?.map((job) => (
+        {running.map((job) => (
           <JobProgress key={job.id} ways={benchFiles(slug)} job={job.id} {...wordsOf(job)} />
         ))}
         {ended.length > 0 && (

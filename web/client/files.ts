@@ -1,6 +1,6 @@
 import type { BringOutcome } from '../../server/gate/gate';
 import { useState } from 'react';
-import { useMutation, useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useMutation, useQueries, useQuery, useQueryClient, type Query } from '@tanstack/react-query';
 import type { FilePreview, RefusedCell } from '../../server/imports/file-to-table';
 import type { FileFacts } from '../../server/formats/file-facts';
 import type { ImportResult } from '../../server/imports/import-jobs';
@@ -116,20 +116,32 @@ export function useRunningJobs(slug: string) {
   });
 }
 
-/** The jobs of the portal that were running and are over since this window looked, with what became of them. */
-export function useEndedJobs(slug: string, running: JobState[] | undefined): JobState[] {
-  const [seen, setSeen] = useState<number[]>([]);
-  const now = running?.map((job) => job.id);
-  if (now?.some((id) => !seen.includes(id))) setSeen([...new Set([...seen, ...now])]);
-  const gone = now === undefined ? [] : seen.filter((id) => !now.includes(id));
+/**
+ * What became of the jobs of the portal that were running since this window looked: those that are over, and those that
+ * run no more and of which that is not known yet.
+ */
+export function useEndedJobs(
+  slug: string,
+  running: JobState[] | undefined,
+): { ended: JobState[]; awaited: JobState[] } {
+  const [seen, setSeen] = useState<JobState[]>([]);
+  const added = running?.filter(({ id }) => !seen.some((job) => job.id === id)) ?? [];
+  if (added.length > 0) setSeen([...seen, ...added]);
+  const gone = running === undefined ? [] : seen.filter(({ id }) => !running.some((job) => job.id === id));
   const found = useQueries({
-    queries: gone.map((id) => ({
+    queries: gone.map(({ id }) => ({
       queryKey: ['builder', slug, 'job', id],
       staleTime: Infinity,
       queryFn: () => bench(slug)('GET /jobs/:job', { params: { job: id } }),
+      // What its progress was told last may be from before its end.
+      refetchInterval: (query: Query<JobState>) =>
+        isOver(query.state.data) || query.state.status === 'error' ? false : 700,
     })),
   });
-  return found.flatMap(({ data }) => (isOver(data) ? [data!] : []));
+  return {
+    ended: found.flatMap(({ data }) => (isOver(data) ? [data!] : [])),
+    awaited: gone.filter((_, i) => !isOver(found[i]!.data) && !found[i]!.isError),
+  };
 }
 
 export function useCancelJob(ways: JobWays) {
