@@ -68,7 +68,7 @@ export async function keyList(): Promise<Figure[]> {
     for (let i = 0; i < 3; i++)
       for (const at of [0, 1] as const) {
         const from = performance.now();
-        lengths[at] = (await length(whole[at])).characters;
+        lengths[at] = await length(whole[at]);
         taken[at] = Math.min(taken[at], performance.now() - from);
       }
     if (lengths[0] !== lengths[1]) throw new Error(`files of ${lengths.join(' and ')} bytes`);
@@ -134,32 +134,34 @@ interface Target {
 
 const agent = new Agent({ keepAlive: true, maxSockets: atOnce });
 
-/** What is answered, piece by piece. */
-function answered({ port, path, key, accept }: Target, take: (part: string) => void): Promise<void> {
+function body({ port, path, key, accept }: Target): Promise<string> {
   const headers = { authorization: `Bearer ${key}`, accept };
   return new Promise((resolve, reject) => {
     get({ port, path, host: '127.0.0.1', agent, headers }, (response) => {
       let text = '';
-      const isFine = response.statusCode === 200;
       response
         .setEncoding('utf8')
-        .on('data', (part: string) => (isFine ? take(part) : (text += part)))
+        .on('data', (part: string) => (text += part))
         .on('error', reject)
-        .on('end', () => (isFine ? resolve() : reject(new Error(`${response.statusCode}: ${text}`))));
+        .on('end', () =>
+          response.statusCode === 200 ? resolve(text) : reject(new Error(`${response.statusCode}: ${text}`)),
+        );
     }).on('error', reject);
   });
 }
 
-async function body(target: Target): Promise<string> {
-  let text = '';
-  await answered(target, (part) => (text += part));
-  return text;
-}
-
-async function length(target: Target): Promise<{ characters: number }> {
-  let characters = 0;
-  await answered(target, (part) => (characters += part.length));
-  return { characters };
+/** How many bytes are answered; they are thrown away. */
+function length({ port, path, key, accept }: Target): Promise<number> {
+  const headers = { authorization: `Bearer ${key}`, accept };
+  return new Promise((resolve, reject) => {
+    get({ port, path, host: '127.0.0.1', agent, headers }, (response) => {
+      let bytes = 0;
+      response
+        .on('data', (part: Buffer) => (bytes += part.length))
+        .on('error', reject)
+        .on('end', () => (response.statusCode === 200 ? resolve(bytes) : reject(new Error(`${response.statusCode}`))));
+    }).on('error', reject);
+  });
 }
 
 async function load(target: Target): Promise<number[]> {

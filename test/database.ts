@@ -180,6 +180,7 @@ export const testSchemas = [
   'rules',
   'refusals',
   'refusals_own',
+  'csv_lines',
   'one_statement',
   'transactions',
   ...['gate', 'writes', 'odd', 'shapes', 'shapes_own', 'asked'].flatMap((name) =>

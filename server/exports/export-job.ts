@@ -1,13 +1,20 @@
 import Joi from 'joi';
 import { condition } from '../../core/definition/condition-schema';
-import { NotFound, exportAcross, type ExportedPage, type ListQuestion } from '../gate/gate';
+import {
+  NotFound,
+  exportAcross,
+  exportLined,
+  type ExportedPage,
+  type LinedPage,
+  type ListQuestion,
+} from '../gate/gate';
 import { resolvePath, findTable, isPathProblem } from '../../core/table/catalogue';
 import { readPath } from '../../core/definition/path';
 import { keepFile } from '../files/stored-file';
 import { jobVisit } from '../visits/job-visit';
 import type { JobContext } from '../jobs/run-job';
 import { exportSpreadsheet, spreadsheetType } from '../formats/export-spreadsheet';
-import { exportFormats, exportText, type TextFormat } from '../formats/export-text';
+import { csvText, exportFormats, exportText, type TextFormat } from '../formats/export-text';
 
 /** What an export is asked for. */
 export interface ExportOrder {
@@ -57,13 +64,14 @@ export async function exportToFile(
   const table = findTable(visit.catalogue, order.table);
   if (!table) throw new NotFound('table');
   let rows = 0;
-  const pages = async function* (): AsyncGenerator<ExportedPage> {
-    for await (const page of exportAcross(visit, order.table, order.question)) {
-      rows += page.records.length;
+  const counted = async function* <P extends ExportedPage | LinedPage>(pages: AsyncGenerator<P>): AsyncGenerator<P> {
+    for await (const page of pages) {
+      rows += 'lines' in page ? page.lines.length : page.records.length;
       yield page;
       await context.progress(rows, order.total);
     }
   };
+  const pages = () => counted(exportAcross(visit, order.table, order.question));
   const columnOf = (path: string) => {
     const found = resolvePath(visit.catalogue, table, readPath(path) ?? []);
     return isPathProblem(found) ? null : found.column;
@@ -72,7 +80,9 @@ export async function exportToFile(
   const bytes =
     order.format === 'xlsx'
       ? exportSpreadsheet(order.name ?? order.table, columnOf, pages(), (path) => order.called?.[path] ?? path)
-      : exportText(order.format, pages(), order);
+      : order.format === 'csv'
+        ? csvText(counted(exportLined(visit, order.table, order.question, order)), order)
+        : exportText(order.format, pages(), order);
   const face = {
     portalId: context.job.portalId,
     name: `${order.name ?? order.table}.${isSheet ? 'xlsx' : exportFormats[order.format as TextFormat].ending}`,

@@ -1,5 +1,6 @@
-import type { ExportedPage } from '../gate/gate';
+import type { ExportedPage, LinedPage } from '../gate/gate';
 import { csvFormatRow } from 'd3-dsv';
+import { formulaSigns, plainNumber } from '../../core/text/csv-cell';
 import type { Value } from '../../core/table/value';
 
 export type TextFormat = 'csv' | 'json' | 'jsonl';
@@ -24,13 +25,17 @@ export function exportText(
   return format === 'csv' ? csvText(pages, options) : jsonText(pages, format === 'json');
 }
 
-/** RFC 4180, in UTF-8. */
-async function* csvText(pages: AsyncIterable<ExportedPage>, { guard }: ExportOptions): AsyncGenerator<string> {
+/** The records as CSV (RFC 4180, in UTF-8), page by page; lines that the database put together stay as they are. */
+export async function* csvText(
+  pages: AsyncIterable<ExportedPage | LinedPage>,
+  { guard }: ExportOptions,
+): AsyncGenerator<string> {
   let headed = false;
-  for await (const { columns, records } of pages) {
-    let text = headed ? '' : csvLine(columns.map((column) => guarded(column, guard)));
+  for await (const page of pages) {
+    let text = headed ? '' : csvLine(page.columns.map((column) => guarded(column, guard)));
     headed = true;
-    for (const { cells } of records) text += csvLine(cells.map((value) => cellText(value, guard)));
+    if ('lines' in page) text += page.lines.length > 0 ? `${page.lines.join('\r\n')}\r\n` : '';
+    else for (const { cells } of page.records) text += csvLine(cells.map((value) => cellText(value, guard)));
     if (text !== '') yield text;
   }
 }
@@ -40,9 +45,8 @@ export function csvLine(cells: string[]): string {
   return `${csvFormatRow(cells) || '""'}\r\n`;
 }
 
-/** Also as they are written full-width, which some programs take for the same. */
-const formulaStart = /^[=+\-@\t\r\n＝＋－＠]/;
-const plainNumber = /^[+-]?\d+(\.\d+)?$/;
+const signs = new Set<string>(formulaSigns);
+const isNumber = new RegExp(plainNumber);
 
 /** A value as the text of a cell. What is a number through and through is no formula. */
 export function cellText(value: Value | undefined, guard: boolean): string {
@@ -52,7 +56,7 @@ export function cellText(value: Value | undefined, guard: boolean): string {
 }
 
 function guarded(text: string, guard: boolean): string {
-  return guard && formulaStart.test(text) && !plainNumber.test(text) ? `'${text}` : text;
+  return guard && signs.has(text.charAt(0)) && !isNumber.test(text) ? `'${text}` : text;
 }
 
 /** RFC 8259; one object on each line when it is not a list. Numbers keep all their digits. */

@@ -4,7 +4,7 @@ import { correct, createCorrectable } from './write/correct';
 import { create } from './write/create';
 import { edit } from './write/edit';
 import { discussed } from './read/discussed';
-import { exportRows } from './read/export';
+import { exportLined, exportRows } from './read/export';
 import { figures, measures, type FigureQuestion } from './read/figures';
 import { count, list, page } from './read/list';
 import { lookup } from './read/lookup';
@@ -138,6 +138,17 @@ export const ways: Record<string, () => Attempt[]> = {
         },
       ]),
     ),
+  exportLined: () =>
+    tables.map((table): Attempt => [
+      `export ${table} as lines`,
+      async ({ source }, visit) => {
+        const pages: unknown[] = [];
+        const question = { columns: everyPath(table), sort: [], where: [], search: '' };
+        for await (const part of exportLined({ ...visit, source } as never, table, question, { guard: true }))
+          pages.push(part);
+        return pages;
+      },
+    ]),
   ...pastWays,
   ...actionWays,
   edit: () =>

@@ -19,7 +19,17 @@ export { type RelationSuggestion, suggestCrossings, suggestRelations } from './f
 export { type FileRows, bring } from './import/bring';
 export type { BringOutcome, RefusedRow } from './import/bring-outcome';
 export { type Discussed, type RecordKey, discussed, goneRecords } from './read/discussed';
-export { type AtOnce, type ExportedPage, exportAcross, exportPage, exportRows, smallPage } from './read/export';
+export {
+  type AtOnce,
+  type ExportedPage,
+  type LinedPage,
+  exportAcross,
+  exportLined,
+  exportPage,
+  exportRows,
+  linedPage,
+  smallPage,
+} from './read/export';
 export { type FigureAnswer, type FigureQuestion, type Measure, figures, measures } from './read/figures';
 export { type ListAnswer, type ListPage, type ListQuestion, count, list, page } from './read/list';
 export { type Candidate, lookup, titleFurther, titleOf } from './read/lookup';

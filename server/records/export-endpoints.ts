@@ -2,14 +2,17 @@ import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { Request, Response } from 'express';
 import Joi from 'joi';
-import { exportFormats, exportText, type TextFormat } from '../formats/export-text';
+import { csvText, exportFormats, exportText, type TextFormat } from '../formats/export-text';
 import {
   at,
   count,
   exportAcross,
+  exportLined,
   exportPage,
+  linedPage,
   smallPage,
   type ExportedPage,
+  type LinedPage,
   type ListQuestion,
   type PlacedVisit,
 } from '../gate/gate';
@@ -89,26 +92,38 @@ export async function sendExport(
   // The first page is small: whether it may be had at all is told soon.
   let room = smallPage;
   const atOnce = () => (isWaitedFor() ? Math.min(room, smallPage) : room);
-  const pages = headed(exportAcross(visit, table, question, atOnce), called);
   // The first page tells whether it may be had at all, before anything is sent.
-  const first = await pages.next();
-  if (!first.done) room = roomFor(first.value);
+  const begin = async <P extends Page>(pages: AsyncGenerator<P>, write: (pages: AsyncGenerator<P>) => Text) => {
+    const named = headed(pages, called);
+    const first = await named.next();
+    if (!first.done) room = roomFor(first.value);
+    return write(continued(first, named, giveWay));
+  };
+  const file = await (format === 'csv'
+    ? begin(exportLined(visit, table, question, { guard }, atOnce), (pages) => csvText(pages, { guard }))
+    : begin(exportAcross(visit, table, question, atOnce), (pages) => exportText(format, pages, { guard })));
   await begun();
   res.attachment(`${table}.${exportFormats[format].ending}`).set('Content-Type', exportFormats[format].type);
-  await pipeline(Readable.from(exportText(format, continued(first, pages, giveWay), { guard })), res);
+  await pipeline(Readable.from(file), res);
 }
+
+type Page = ExportedPage | LinedPage;
+type Text = AsyncGenerator<string>;
 
 /** Signs that a page of an answer may hold. */
 const mostSigns = 4_000_000;
 
 /** How many records like those of a page are read at once: few where they hold long texts. */
-function roomFor({ records }: ExportedPage): number {
-  const signs = records
-    .flatMap(({ cells }) => cells)
-    .reduce<number>((sum, value) => sum + (typeof value === 'string' ? value.length : 8), 0);
-  const fits = Math.floor((mostSigns * records.length) / Math.max(1, signs));
-  return Math.max(1, Math.min(exportPage, fits));
+function roomFor(page: Page): number {
+  const lengths =
+    'lines' in page ? page.lines.map((line) => line.length) : page.records.map(({ cells }) => sizeOf(cells));
+  const signs = lengths.reduce((sum, length) => sum + length, 0);
+  const fits = Math.floor((mostSigns * lengths.length) / Math.max(1, signs));
+  return Math.max(1, Math.min('lines' in page ? linedPage : exportPage, fits));
 }
+
+const sizeOf = (cells: readonly unknown[]): number =>
+  cells.reduce<number>((sum, value) => sum + (typeof value === 'string' ? value.length : 8), 0);
 
 /** Records taken out by a job, which keeps the file. */
 export function exportJobEndpoints(entry: Entry<{ visit: PortalVisit; owner: JobOwner }>, jobs: Jobs) {
@@ -157,19 +172,19 @@ export async function beginExport(
   } satisfies ExportOrder);
 }
 
-async function* headed(
-  pages: AsyncGenerator<ExportedPage>,
+async function* headed<P extends Page>(
+  pages: AsyncGenerator<P>,
   called: ReadonlyMap<string, string> = new Map(),
-): AsyncGenerator<ExportedPage, void> {
+): AsyncGenerator<P, void> {
   for await (const page of pages) yield { ...page, columns: page.columns.map((path) => called.get(path) ?? path) };
 }
 
 /** The rest of the pages after the first was asked for. */
-async function* continued(
-  first: IteratorResult<ExportedPage, void>,
-  rest: AsyncGenerator<ExportedPage>,
+async function* continued<P extends Page>(
+  first: IteratorResult<P, void>,
+  rest: AsyncGenerator<P>,
   between: () => Promise<void>,
-): AsyncGenerator<ExportedPage> {
+): AsyncGenerator<P> {
   if (first.done) return;
   yield first.value;
   for await (const page of rest) {

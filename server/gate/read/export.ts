@@ -9,11 +9,13 @@ import type { Runner } from '../../sources/source';
 import { beyond, divide } from '../view/across';
 import type { PlacedVisit, Visit } from '../view/visit';
 import { NotFound } from '../view/errors';
-import { readRows, type ListQuestion } from './list';
+import { readRows, type CsvLines, type ListQuestion } from './list';
 
 /** Records that are read at once. One that others wait beside takes fewer. */
 export const exportPage = 2000;
 export const smallPage = 250;
+/** As lines they cost us little, and a statement for fewer of them would be most of what they do. */
+export const linedPage = 10_000;
 
 /** How many records the next page has, asked before each. */
 export type AtOnce = () => number;
@@ -33,19 +35,39 @@ export interface ExportedPage {
   records: ExportedRecord[];
 }
 
+/** Records as lines of CSV, without their ends, as the database put them together. */
+export interface LinedPage {
+  columns: string[];
+  lines: string[];
+}
+
+type ExportQuestion = Pick<ListQuestion, 'columns' | 'sort' | 'where' | 'search' | 'searched'>;
+
 /**
  * All records that the person may take out of a table, page by page, with masked values as they are shown. NotFound
  * where no role lets them.
  * What they may only see, but not export, is left out: whole records, and columns along relations of tables that they
  * may not export.
  */
-export async function* exportRows(
+export function exportRows(
   runner: Runner,
   visit: Visit,
   tableName: string,
-  question: Pick<ListQuestion, 'columns' | 'sort' | 'where' | 'search' | 'searched'>,
+  question: ExportQuestion,
   atOnce = whole,
 ): AsyncGenerator<ExportedPage> {
+  // Without lines asked for there are none.
+  return exported(runner, visit, tableName, question, atOnce) as AsyncGenerator<ExportedPage>;
+}
+
+async function* exported(
+  runner: Runner,
+  visit: Visit,
+  tableName: string,
+  question: ExportQuestion,
+  atOnce: AtOnce,
+  lines?: CsvLines,
+): AsyncGenerator<ExportedPage | LinedPage> {
   const table = findTable(visit.catalogue, tableName);
   const seen = table && viewSql(visit).view(table);
   if (!table || !seen || !tableRights(seen).exports) throw new NotFound('table');
@@ -53,24 +75,45 @@ export async function* exportRows(
   const view = new ViewSql(visit, new Map([[table.name, narrowed]]), undefined, true);
   // A table without a key has no places to go on from, so all of it is one page.
   const size = () => (table.key.length === 0 ? Number.MAX_SAFE_INTEGER - 1 : atOnce());
-  const read = (after: string | null) =>
-    readRows({ runner, visit, view, table }, { ...question, after, before: null, size: size() });
+  const read = async (after: string | null) => {
+    const asked = { ...question, after, before: null, size: size() };
+    const page = await readRows({ runner, visit, view, table }, asked, lines);
+    // A line that is longer than the database may send, or that it would take too long over, is NULL.
+    const isWhole = !page.isLined || page.rows.every((row) => typeof row[page.from] === 'string');
+    return isWhole ? page : readRows({ runner, visit, view, table }, asked);
+  };
   for (let page = await read(null); ;) {
     const after = page.next ? page.cursorOf(page.rows.at(-1)) : null;
     // The next one is read while this one is written.
     const coming = after === null ? null : read(after);
     coming?.catch(() => undefined);
-    yield { columns: page.cells.paths, records: page.rows.map((row) => page.cells.readInOrder(row, page.from)) };
+    const { rows, from, cells } = page;
+    const columns = cells.paths;
+    yield page.isLined
+      ? { columns, lines: rows.map((row) => row[from] as string) }
+      : { columns, records: rows.map((row) => cells.readInOrder(row, from)) };
     if (!coming) return;
     page = await coming;
   }
+}
+
+/** As `exportAcross`, for CSV: where the database can put whole lines together, the same to the sign, it does. */
+export async function* exportLined(
+  visit: PlacedVisit,
+  tableName: string,
+  question: ExportQuestion,
+  lines: CsvLines,
+  atOnce = whole,
+): AsyncGenerator<ExportedPage | LinedPage> {
+  if (divide(visit, tableName, question.columns, true)) yield* exportAcross(visit, tableName, question, atOnce);
+  else yield* exported(visit.source, visit, tableName, question, atOnce, lines);
 }
 
 /** As `exportRows`, with columns that lie in other sources: one question more a page for each relation that crosses. */
 export async function* exportAcross(
   visit: PlacedVisit,
   tableName: string,
-  question: Pick<ListQuestion, 'columns' | 'sort' | 'where' | 'search' | 'searched'>,
+  question: ExportQuestion,
   atOnce = whole,
 ): AsyncGenerator<ExportedPage> {
   const divided = divide(visit, tableName, question.columns, true);

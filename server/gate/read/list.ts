@@ -26,6 +26,11 @@ export interface ListAnswer extends ListPage {
   total: number;
 }
 
+/** How lines of CSV are wanted: with a sign before cells that a spreadsheet would take for formulas, or without. */
+export interface CsvLines {
+  guard: boolean;
+}
+
 /** One page of a person's records with the number of all, policy and question in the same statement. */
 export async function list(
   runner: Runner,
@@ -92,15 +97,19 @@ async function pageOf(
   return { page, beside: also && rows[0]?.at(-1) };
 }
 
-/** The rows of one page as the database gives them; its cells begin at `from`. */
-export function readRows(at: TableVisit, question: ListQuestion) {
-  return rowsOf(new ResolvedQuestion(at, question, question.sort), question);
+/**
+ * The rows of one page as the database gives them; its cells begin at `from`. As lines of CSV, where that is asked and
+ * can be had: then one line stands there in place of all cells.
+ */
+export function readRows(at: TableVisit, question: ListQuestion, lines?: CsvLines) {
+  return rowsOf(new ResolvedQuestion(at, question, question.sort), question, undefined, lines);
 }
 
-async function rowsOf(resolved: ResolvedQuestion, question: ListQuestion, also?: Sql) {
+async function rowsOf(resolved: ResolvedQuestion, question: ListQuestion, also?: Sql, lines?: CsvLines) {
   const { visit, view, table } = resolved.at;
   const tables = new Tables(visit.catalogue, table);
   const cells = new Cells(question.columns, visit.catalogue, tables, view);
+  const line = lines && table.query === undefined ? cells.csvLine(view, lines.guard) : null;
   const terms = resolved.order(tables);
   const cursor = question.before ?? question.after;
   const backwards = question.before !== null;
@@ -108,7 +117,11 @@ async function rowsOf(resolved: ResolvedQuestion, question: ListQuestion, also?:
   const place = cursor === null ? null : readCursor(cursor, walked);
   const proof = visit.assumed?.proof ?? null;
   const form = pageForm(resolved, tables, question, {
-    selected: [...terms.map((term) => term.sql), ...cells.selected, ...(also ? [sql`(${also})`] : [])],
+    selected: [
+      ...terms.map((term) => term.sql),
+      ...(line ? [line] : cells.selected),
+      ...(also ? [sql`(${also})`] : []),
+    ],
     walked,
     backwards,
     place,
@@ -126,6 +139,7 @@ async function rowsOf(resolved: ResolvedQuestion, question: ListQuestion, also?:
     rows,
     cells,
     from: terms.length,
+    isLined: line !== null,
     cursorOf: (row: RawRow | undefined) => (row && table.key.length ? writeCursor(row.slice(0, terms.length)) : null),
     next: backwards ? cursor !== null : more,
     previous: backwards ? more : cursor !== null,

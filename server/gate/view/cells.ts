@@ -3,6 +3,7 @@ import { printPath } from '../../../core/definition/path';
 import { isPathProblem, resolvePath, type Catalogue } from '../../../core/table/catalogue';
 import type { Value } from '../../../core/table/value';
 import type { RawRow } from '../../sources/source';
+import { csvLineSql } from './csv-line';
 import { decode } from './decode';
 import type { Tables } from './tables';
 import type { CellSql, ViewSql } from './view-sql';
@@ -29,6 +30,18 @@ export class Cells {
   /** The paths of the cells, in order. */
   get paths(): string[] {
     return this.cells.map(({ path }) => path);
+  }
+
+  /** All cells of a record as one line of CSV, as the database writes it; null where it can't be left to it. */
+  csvLine(view: ViewSql, guard: boolean): Sql | null {
+    const open = this.cells.every(({ cell }) => cell.which === null && cell.cases[0]!.level !== 'masked');
+    return open
+      ? csvLineSql(
+          view.dialect,
+          this.cells.map(({ cell }) => cell),
+          guard,
+        )
+      : null;
   }
 
   /** As `read`, in the order of the paths: undefined where the cell is hidden, and the places of the masked ones. */
