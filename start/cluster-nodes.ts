@@ -13,12 +13,16 @@ import { areSettled, stateOf } from './node-state';
 
 /** Where Debian's galera-4 puts the library by which nodes replicate. */
 const provider = '/usr/lib/galera/libgalera_smm.so';
-/** After two seconds of silence the others ask one another whether a node is gone, and go on without it. */
+/**
+ * After two seconds of silence the others ask one another whether a node is gone, and go on without it; what they tell
+ * one another then they repeat every 0.3 s.
+ */
 const silence = [
   'evs.keepalive_period=PT0.5S',
   'evs.suspect_timeout=PT2S',
   'evs.inactive_timeout=PT5S',
   'evs.inactive_check_period=PT0.5S',
+  'evs.join_retrans_period=PT0.3S',
 ];
 /** So long, in milliseconds, the others may take to go on without one, after which it is begun all the same. */
 const settling = 10_000;

@@ -54,7 +54,8 @@ backend servers
   # One that could not be reached got nothing yet: another is asked.
   option redispatch 1
   retries 2
-  default-server check inter 1s fall 2 rise 1
+  # Those that are down are looked at more often: people wait for them.
+  default-server check inter 1s downinter 250ms fall 2 rise 1
 ${servers.map((each) => `  server ${each.name} 127.0.0.1:${each.port}`).join('\n')}
 
 listen nodes
@@ -66,7 +67,7 @@ listen nodes
   stick on int(1)
   option httpchk GET /
   http-check expect status 200
-  default-server check inter 500ms fall 2 rise 2 on-marked-down shutdown-sessions
+  default-server check inter 500ms downinter 250ms fall 2 rise 1 on-marked-down shutdown-sessions
 ${nodes.map((each) => `  server ${each.name} 127.0.0.1:${each.port} port ${each.checkPort}`).join('\n')}
 `;
 }

@@ -95,8 +95,9 @@ export async function sendExport(
   // The first page tells whether it may be had at all, before anything is sent.
   const begin = async <P extends Page>(pages: AsyncGenerator<P>, write: (pages: AsyncGenerator<P>) => Text) => {
     const named = headed(pages, called);
+    const from = performance.now();
     const first = await named.next();
-    if (!first.done) room = roomFor(first.value);
+    if (!first.done) room = roomFor(first.value, performance.now() - from);
     return write(continued(first, named, giveWay));
   };
   const file = await (format === 'csv'
@@ -113,13 +114,18 @@ type Text = AsyncGenerator<string>;
 /** Signs that a page of an answer may hold. */
 const mostSigns = 4_000_000;
 
-/** How many records like those of a page are read at once: few where they hold long texts. */
-function roomFor(page: Page): number {
-  const lengths =
-    'lines' in page ? page.lines.map((line) => line.length) : page.records.map(({ cells }) => sizeOf(cells));
+/** So long reading a page may take, in milliseconds: a database that is not ours may end what takes seconds. */
+const mostTime = 500;
+
+/** How many records like those of a page are read at once, which took so long: few where they hold long texts. */
+function roomFor(page: Page, took: number): number {
+  const isLined = 'lines' in page;
+  const lengths = isLined ? page.lines.map((line) => line.length) : page.records.map(({ cells }) => sizeOf(cells));
   const signs = lengths.reduce((sum, length) => sum + length, 0);
   const fits = Math.floor((mostSigns * lengths.length) / Math.max(1, signs));
-  return Math.max(1, Math.min('lines' in page ? linedPage : exportPage, fits));
+  const soon = Math.floor((mostTime * lengths.length) / Math.max(1, took));
+  const most = isLined ? Math.min(linedPage, Math.max(exportPage, soon)) : exportPage;
+  return Math.max(1, Math.min(most, fits));
 }
 
 const sizeOf = (cells: readonly unknown[]): number =>

@@ -69,7 +69,7 @@ const mostDoubled = 500;
 function textCell(dialect: Dialect, text: Sql, guard: boolean): Sql {
   const begins = sql`ORD(${text}) IN (${formulaStarts})`;
   const guarded = guard
-    ? sql`CASE WHEN NOT (${begins}) OR ${dialect.matches(text, plainNumber)} THEN ${text}
+    ? sql`CASE WHEN NOT (${begins}) OR ${dialect.matches(text, numberAlone)} THEN ${text}
       ELSE ${concat([bound("'"), text])} END`
     : text;
   const doubled = sql`REPLACE(${guarded}, ${bound('"')}, ${bound('""')})`;
@@ -82,6 +82,9 @@ function textCell(dialect: Dialect, text: Sql, guard: boolean): Sql {
 
 /** The numbers that MariaDB gives such signs: their bytes in UTF-8. */
 const formulaStarts = raw(formulaSigns.map((sign) => Number(`0x${Buffer.from(sign).toString('hex')}`)).join(', '));
+
+/** Whatever a database's own settings say of patterns: of several lines no one alone makes a number. */
+const numberAlone = `(?-m)${plainNumber}`;
 
 const asUtf8 = (dialect: Dialect, value: Sql, { collation }: Column): Sql =>
   collation?.startsWith('utf8') ? value : dialect.asText(value);
