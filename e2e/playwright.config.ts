@@ -1,8 +1,11 @@
 import { defineConfig } from '@playwright/test';
 import { chromiumOptions } from '../test/chromium';
 
-/** One port a worker, each with a server and a database of its own; workers read them from the environment. */
-const first = 20_000 + Math.floor(Math.random() * 20_000);
+/**
+ * One port a worker, each with a server and a database of its own; workers read them from the environment. Below those
+ * of connections that go out, which could be there before (`freePort`).
+ */
+const first = 20_000 + Math.floor(Math.random() * 12_000);
 const ports = (process.env.E2E_PORTS ??= [first, first + 1, first + 2].join(' ')).split(' ');
 
 export default defineConfig({

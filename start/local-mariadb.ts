@@ -1,5 +1,5 @@
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
-import { createHash, randomBytes } from 'node:crypto';
+import { createHash, randomBytes, randomInt } from 'node:crypto';
 import { closeSync, existsSync, mkdirSync, openSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { tmpdir, userInfo } from 'node:os';
@@ -209,14 +209,28 @@ async function untilJoined(child: ChildProcess, hasJoined: () => Promise<boolean
   }
 }
 
-export function freePort(): Promise<number> {
-  return new Promise((resolve, reject) => {
+/** Those that were given to somebody who may not listen there yet. */
+const given = new Set<number>();
+
+/**
+ * A port of this machine at which nobody listens. Below those that a system gives to connections that go out (Linux:
+ * 32768 to 60999, `ip_local_port_range`), one of which could be there before whoever asked, or while it is begun anew.
+ */
+export async function freePort(): Promise<number> {
+  for (let tries = 0; tries < 1000; tries++) {
+    const port = randomInt(10_000, 32_000);
+    if (given.has(port) || !(await canListen(port))) continue;
+    given.add(port);
+    return port;
+  }
+  throw new Advice('No port between 10000 and 32000 is free.');
+}
+
+function canListen(port: number): Promise<boolean> {
+  return new Promise((resolve) => {
     const server = createServer();
-    server.once('error', reject);
-    server.listen(0, '127.0.0.1', () => {
-      const address = server.address();
-      server.close(() => resolve(typeof address === 'object' && address ? address.port : 0));
-    });
+    server.once('error', () => resolve(false));
+    server.listen(port, '127.0.0.1', () => server.close(() => resolve(true)));
   });
 }
 
