@@ -3,7 +3,6 @@ import { forgetOldFiles } from './files/stored-file';
 import { Jobs } from './jobs/jobs';
 import { forgetOldPresses } from './presses/presses';
 import { forgetOldTurnedAway } from './forms/at-the-public-form';
-import { forgetOldReceipts } from './forms/receipts';
 import { forgetOldCalls } from './outside/call-outbox';
 import { forgetOldMails } from './outbox/outbox';
 import { inTurns, type Turns } from './outbox/turns';
@@ -32,7 +31,6 @@ export function tidy(): Turns {
       DoorCalls.forgetOld(now),
       forgetOldHandOvers(now),
       forgetOldPresses(now),
-      forgetOldReceipts(now),
       forgetOldTurnedAway(now),
       forgetOldRuns(now),
       forgetOldHistory(now),

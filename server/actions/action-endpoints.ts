@@ -11,7 +11,6 @@ import {
   type Acted,
   type Leaving,
   type Outcome,
-  type PressDone,
 } from '../gate/gate';
 import { form, listOf, said, saidOrNull, yesNo } from '../http/answers';
 import { endpoint, type Entry } from '../http/endpoint';
@@ -22,7 +21,7 @@ import type { PortalVisit } from '../visits/member-visit';
 import type { OutsideCall } from '../store/call-models';
 import type { CoreServices } from '../definitions/portal-services';
 import { leaverOf } from '../leaving/leaver';
-import { once, pressId, takeBackOnce } from '../presses/presses';
+import { once, pressId, takeBackOnce, type NotePress } from '../presses/presses';
 import { tellAddress } from './tell-address';
 import { wouldLeaveAnswer, wouldLeaveTold, type WouldLeave } from './would-leave';
 
@@ -112,7 +111,7 @@ export function actionEndpoints(entry: Entry<{ visit: PortalVisit }>, services: 
           const acted = await act(visit.source, visit, table, id, action, sent, { leaver, notes });
           now = acted.record;
           await tellAddress(visit, table, id, action);
-          note(acted.takesBack ? [acted.takesBack] : []);
+          note({ takesBack: acted.takesBack ? [acted.takesBack] : [] });
           return { made: acted.made, calls: leaver.calls, undoable: acted.takesBack !== undefined };
         });
         const waits = waitsForAnswer(visit, action) && done.calls.length > 0;
@@ -148,7 +147,7 @@ export function actionEndpoints(entry: Entry<{ visit: PortalVisit }>, services: 
       does: async ({ visit: asking, params: { table, action }, query: { trial }, body }) => {
         const visit = await tried(asking, table, trial);
         const left: WouldLeave[] = [];
-        const work = async (note: (takesBack: readonly PressDone[]) => void = () => undefined) => {
+        const work = async (note: NotePress = () => undefined) => {
           const sent = { asked: body.asked };
           const options = trial
             ? { trial, wouldLeave: (of: Leaving) => void left.push(...wouldLeaveTold(asking, of)) }
@@ -164,7 +163,7 @@ export function actionEndpoints(entry: Entry<{ visit: PortalVisit }>, services: 
           );
           for (const [i, each] of done.entries())
             if (each.done && !trial) await tellAddress(visit, table, body.ids[i]!, action);
-          note(takesBack);
+          note({ takesBack });
           return { outcomes: outcomesTold(done, body.ids), undoable: takesBack.length > 0 };
         };
         if (trial) return { ...(await work()), wouldLeave: left };

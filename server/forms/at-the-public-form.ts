@@ -47,11 +47,8 @@ export class PublicForms {
     return `${at}.${this.sign(portalId, form, at)}`;
   }
 
-  /**
-   * The receipt of a press: whoever sends it again gets the same, and nowhere is it kept. Without a press it is one of
-   * its own.
-   */
-  receipt(portalId: number, form: string, press: string = randomBytes(16).toString('hex')): string {
+  /** The receipt of a press: whoever sends it again gets the same, and nowhere is it kept. */
+  receipt(portalId: number, form: string, press: string): string {
     return createHmac('sha256', this.key)
       .update(JSON.stringify(['receipt', portalId, form, press]))
       .digest('base64url');
@@ -101,8 +98,7 @@ export class PublicForms {
    * Does the work of a press once, however often it comes within some minutes; known in memory alone. One that failed
    * may come again.
    */
-  onceInMemory<T>(portalId: number, form: string, press: string | undefined, work: () => Promise<T>): Promise<T> {
-    if (press === undefined) return work();
+  onceInMemory<T>(portalId: number, form: string, press: string, work: () => Promise<T>): Promise<T> {
     const now = Date.now();
     // The oldest stand first.
     for (const [each, { at }] of this.pressed) {

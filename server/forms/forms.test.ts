@@ -5,8 +5,10 @@ import { raw } from '../../core/sql/sql';
 import { demoPassword } from '../../demo/load';
 import { demoServer, type Client } from '../../test/server';
 import type { Person } from '../../core/access/person';
-import { FormSent, Receipt, TurnedAway } from '../store/form-models';
+import { FormSent, TurnedAway } from '../store/form-models';
 import { KeptPress } from '../store/press-model';
+import { forgetOldPresses } from '../presses/presses';
+import { readReceipt } from './receipts';
 import { inPlace, whySentEnough } from './sent-enough';
 import { PublicForms } from './at-the-public-form';
 
@@ -124,6 +126,9 @@ it('what was sent is corrected by its receipt, until somebody takes it up or hal
   expect((await correct(receipt, '')).status).toBe(422);
   expect(await rows("name LIKE 'Bo%'")).toHaveLength(1);
   expect((await correct('somebody-elses', 'Mallory')).status).toBe(410);
+  const { portalId } = (await KeptPress.findOne())!;
+  await expect(readReceipt(portalId, 'another-form', receipt)).rejects.toMatchObject({ status: 410 });
+  expect(await readReceipt(portalId, 'test-request', receipt)).toMatchObject({ id: expect.any(String) });
   // The server keeps no receipt itself; whoever sends the same again gets the same one.
   const pressed = {
     values: { ...asking, name: 'Di Twice' },
@@ -132,7 +137,7 @@ it('what was sent is corrected by its receipt, until somebody takes it up or hal
   };
   const [one, other] = [await visitor.post(open, pressed), await visitor.post(open, pressed)];
   expect([one.body, (await rows("name = 'Di Twice'")).length]).toEqual([other.body, 1]);
-  const kept = JSON.stringify([await Receipt.findAll(), await KeptPress.findAll()]);
+  const kept = JSON.stringify(await KeptPress.findAll());
   for (const secret of [receipt, one.body.receipt as string]) expect(kept).not.toContain(secret);
 
   const [[id]] = (await demo.server.services.sources
@@ -143,8 +148,12 @@ it('what was sent is corrected by its receipt, until somebody takes it up or hal
     .write(raw(`UPDATE test_requests SET message = 'seen to' WHERE id = ${Number(id)}`));
   expect((await correct(receipt, 'Bo Changed')).status).toBe(403);
   const late = await send('Cy Late');
-  await Receipt.update({ until: new Date(Date.now() - 1) }, { where: {} });
+  await KeptPress.update({ begunAt: new Date(Date.now() - 30 * 60_000 - 1) }, { where: {} });
   expect((await correct(late, 'Cy Later')).status).toBe(410);
+  // And soon nothing of it is kept, while the press is known still.
+  await forgetOldPresses(new Date());
+  for (const { receiptHash, correctable, answer } of await KeptPress.findAll())
+    expect([receiptHash, correctable, answer]).toEqual([null, null, expect.any(String)]);
   expect((await rows("name LIKE 'Cy%' OR name LIKE 'Bo%'")).map(([name]) => name)).toEqual(['Bo Fenn', 'Cy Late']);
 });
 

@@ -2,8 +2,14 @@ import express, { type RequestHandler, type Request } from 'express';
 import { isSafeNumber, parse } from 'lossless-json';
 import { Problem } from '../../core/refusals/problem';
 
-/** A number of so many digits may be more than a number of JavaScript holds. */
-const suspicious = /\d{16}|\d\.\d{14,}|\d[eE]/;
+/**
+ * A number of so many digits, or with an exponent, may be more than a number of JavaScript holds. It stands where JSON
+ * has a value begin, so that the letters and digits of a token are mostly none.
+ */
+const suspicious = /(?:^|[[:,])\s*-?(?:[\d.]{16}|[\d.]+[eE])/;
+
+/** Whether JSON may hold a number that JavaScript would round. */
+export const mayBeRounded = (json: string): boolean => suspicious.test(json);
 
 /**
  * Reads bodies of JSON (RFC 8259). Numbers that JavaScript would round come as their text, which the columns' own
@@ -15,7 +21,7 @@ export function exactJson(limit: string): RequestHandler[] {
     express.json({
       limit,
       verify: (req, _res, bytes) => {
-        if (suspicious.test(bytes.toString('latin1'))) seen.set(req as Request, bytes.toString('utf8'));
+        if (mayBeRounded(bytes.toString('latin1'))) seen.set(req as Request, bytes.toString('utf8'));
       },
     }),
     (req, _res, next) => {

@@ -146,13 +146,22 @@ export const unknownAddress: RequestHandler = () => {
 
 const wholes = { body: 'what was sent', query: 'the address', address: 'the address' };
 
+/** Schemas with what all of them are asked with: handed over at each use, it would be put together anew each time. */
+const asked = { body: new WeakMap<Joi.Schema, Joi.Schema>(), other: new WeakMap<Joi.Schema, Joi.Schema>() };
+
+function askedWhole<T>(schema: Joi.Schema<T>, isBody: boolean): Joi.Schema<T> {
+  const known = isBody ? asked.body : asked.other;
+  let whole = known.get(schema) as Joi.Schema<T> | undefined;
+  if (!whole) {
+    whole = schema.prefs({ abortEarly: false, convert: !isBody, errors: { wrap: { label: false } } });
+    known.set(schema, whole);
+  }
+  return whole;
+}
+
 /** Validates input from outside; throws a Problem that names each place that is wrong. */
 export function valid<T>(schema: Joi.Schema<T>, input: unknown, what: 'body' | 'query' | 'address' = 'body'): T {
-  const { error, value } = schema.validate(input ?? {}, {
-    abortEarly: false,
-    convert: what !== 'body',
-    errors: { wrap: { label: false } },
-  });
+  const { error, value } = askedWhole(schema, what === 'body').validate(input ?? {});
   if (!error) return value as T;
   const faults = error.details.map((detail) => ({ place: detail.path.join('.'), reason: sayFault(detail) }));
   const said = error.details

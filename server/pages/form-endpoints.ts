@@ -1,3 +1,4 @@
+import { randomBytes } from 'node:crypto';
 import type { Request } from 'express';
 import Joi from 'joi';
 import { pagesFor } from '../../core/access/audience';
@@ -7,7 +8,7 @@ import type { FormSection } from '../../sections/form/spec';
 import { correct, NotFound, viewSql } from '../gate/gate';
 import { form as formOf, said, saidOrNull } from '../http/answers';
 import { endpoint, type Entry } from '../http/endpoint';
-import { once, pressId } from '../presses/presses';
+import { once, pressId, type NotePress } from '../presses/presses';
 import { onceKept } from '../sources/outcome-unknown';
 import { sectionFor } from './page-endpoints';
 import { text } from '../records/record-question';
@@ -15,7 +16,7 @@ import { refuseSeenBy } from '../visits/entries';
 import type { PortalVisit } from '../visits/member-visit';
 import type { PublicForms } from '../forms/at-the-public-form';
 import type { SignedLinks } from '../forms/signed-links';
-import { goOn, noteReceipt, readReceipt } from '../forms/receipts';
+import { goOn, readReceipt } from '../forms/receipts';
 import { correction, formNow, sendForm, type SentWhole } from '../forms/send-form';
 import { whySentEnough } from '../forms/sent-enough';
 import type { FormTold } from '../forms/form-told';
@@ -28,16 +29,13 @@ export interface SentAnswer {
   receipt: string | null;
 }
 
-const values = Joi.object<Record<string, unknown>>().pattern(Joi.string().max(64), Joi.any()).max(300).required();
+/** A column's name as it may be sent: of a text that is only looked at, so that no schema is asked for each. */
+const named = /^[^]{1,64}$/;
+const values = Joi.object<Record<string, unknown>>().pattern(named, Joi.any()).max(300).required();
 const record = text(1000);
 const signed = text(6000);
 const lines = Joi.object<Record<string, Record<string, unknown>[]>>()
-  .pattern(
-    Joi.string().max(40),
-    Joi.array()
-      .items(Joi.object().pattern(Joi.string().max(64), Joi.any()))
-      .max(mostLines),
-  )
+  .pattern(Joi.string().max(40), Joi.array().items(Joi.object().pattern(named, Joi.any())).max(mostLines))
   .max(20);
 /** What a link says that was made for whoever sends the form. */
 interface WithLink {
@@ -111,17 +109,20 @@ export function formEndpoints(entry: Entry<{ visit: PortalVisit }>, guard: Publi
         const at = { portalId, form: form.id };
         const sender = { address: addressOf(req), trap: body.further, ticket: body.ticket, now: visit.moment };
         if (isPublic && (await guard.refuse(at, sender))) return { id: null, says: form.says ?? null, receipt: null };
-        const receipt = guard.receipt(portalId, form.id, body.press);
-        const send = async () => {
+        const press = body.press ?? randomBytes(16).toString('hex');
+        const receipt = guard.receipt(portalId, form.id, press);
+        const send = async (note: NotePress = () => undefined) => {
           const { id, says, correctable } = await sendForm(visit, form, withLink(visit, form, body), trial);
-          if (correctable && !trial) await onceKept(noteReceipt(portalId, form.id, receipt, correctable));
+          note({ corrects: correctable && { receipt, what: { ...correctable, form: form.id } } });
           return { id, says, corrects: correctable !== null };
         };
-        // Of a press that is anonymous nothing is kept but in memory.
-        const pressed = form.anonymous
-          ? () => guard.onceInMemory(portalId, form.id, body.press, send)
-          : () => once(visit, ['form', form.id, ...(body.record === undefined ? [] : [body.record])], body.press, send);
-        const { corrects, ...sent } = trial ? await send() : await pressed();
+        // Of a press that is anonymous nothing is kept but in memory, and so it can't be corrected.
+        if (form.anonymous && !trial) {
+          const { says } = await guard.onceInMemory(portalId, form.id, press, send);
+          return { id: null, says, receipt: null };
+        }
+        const of = ['form', form.id, ...(body.record === undefined ? [] : [body.record])];
+        const { corrects, ...sent } = trial ? await send() : await once(visit, of, press, send);
         if (form.anonymous) sent.id = null;
         return { ...sent, receipt: corrects && !trial ? receipt : null };
       },
@@ -144,7 +145,7 @@ export function formEndpoints(entry: Entry<{ visit: PortalVisit }>, guard: Publi
         const held = await readReceipt(asking.portalId, form.id, receipt);
         const { visit, values: whole } = await correction(asking, form, withLink(asking, form, sent));
         const correctable = await correct(visit.source, visit, form.table, held, whole);
-        await onceKept(goOn(asking.portalId, receipt, correctable));
+        await onceKept(goOn(asking.portalId, form.id, receipt, correctable));
       },
     }),
   };

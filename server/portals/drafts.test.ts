@@ -181,7 +181,6 @@ describe('the one gate', () => {
       'shaping/shape-changes.ts',
       'store/call-sql.ts',
       'store/press-sql.ts',
-      'store/receipt-sql.ts',
       'store/bench-sql.ts',
       'store/key-sql.ts',
       'store/json-sql.ts',

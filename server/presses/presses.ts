@@ -6,7 +6,8 @@ import type { Person } from '../../core/access/person';
 import { KeptPress } from '../store/press-model';
 import { beginPress, endPress, type PressAt } from '../store/press-sql';
 import { seal, unseal } from '../store/secret';
-import { NotFound, type PressDone } from '../gate/gate';
+import { NotFound, type Correctable, type PressDone } from '../gate/gate';
+import { tokenHash } from '../sessions/sessions';
 
 /** So long a press that comes again is known. */
 const keptFor = 24 * 3_600_000;
@@ -22,6 +23,18 @@ const hashOf = ({ kind, id, roles }: Person, of: readonly string[], press: strin
     .update(JSON.stringify([kind, id ?? roles, of, press]))
     .digest('base64url');
 
+/** What is to be kept with a press that is done. */
+interface PressNotes {
+  takesBack?: readonly PressDone[];
+  /** What a receipt lets its holder correct; of the receipt itself the hash alone is kept. */
+  corrects?: { receipt: string; what: CorrectableOfForm } | null;
+}
+
+/** What was sent by a form and can be corrected there. */
+export type CorrectableOfForm = Correctable & { form: string };
+
+export type NotePress = (notes: PressNotes) => void;
+
 /**
  * Does the work of a press once, however often it comes: again it gives what came of it. `of` is what was pressed, so
  * that one id stands for one thing. A Problem 409 while it is being done, and where nobody knows whether it was,
@@ -31,26 +44,33 @@ export async function once<T>(
   { portalId, person }: { portalId: number; person: Person },
   of: readonly string[],
   press: string | undefined,
-  work: (note: (takesBack: readonly PressDone[]) => void) => Promise<T>,
+  work: (note: NotePress) => Promise<T>,
 ): Promise<T> {
   if (press === undefined) return work(() => undefined);
-  let takesBack: string | null = null;
+  let notes: PressNotes = {};
   const at = { portalId, pressHash: hashOf(person, of, press) };
   if (!(await beginPress(at))) return known<T>(at);
   let done: T;
   try {
-    done = await work((noted) => {
-      takesBack = noted.length > 0 ? sealedWith(press, noted) : null;
-    });
+    done = await work((noted) => (notes = noted));
   } catch (error) {
     // Of what was surely not kept nothing stays; whatever else it was, nobody knows.
     if (error instanceof Problem && error.status < 500) await KeptPress.destroy({ where: { ...at } });
     throw error;
   }
   // It is done by now, and whoever pressed is told so, also where that can't be noted: again it would be unknown.
-  await endPress(at, JSON.stringify(done), takesBack).catch(() => undefined);
+  const { takesBack = [], corrects } = notes;
+  await endPress(at, {
+    answer: JSON.stringify(done),
+    takesBack: takesBack.length > 0 ? sealedWith(press, takesBack) : null,
+    receiptHash: corrects ? tokenHash(corrects.receipt) : null,
+    correctable: corrects ? JSON.stringify(corrects.what) : null,
+  }).catch(() => undefined);
   return done;
 }
+
+/** So long what was sent may be corrected, in milliseconds. */
+export const correctedWithin = 30 * 60_000;
 
 /** So long a press can be taken back, in milliseconds. */
 const takenBackWithin = 10 * 60_000;
@@ -108,8 +128,10 @@ async function known<T>(at: PressAt): Promise<T> {
 
 export async function forgetOldPresses(now: Date): Promise<void> {
   await KeptPress.destroy({ where: { begunAt: { [Op.lt]: new Date(now.getTime() - keptFor) } } });
+  const before = (within: number) => ({ begunAt: { [Op.lt]: new Date(now.getTime() - within) } });
+  await KeptPress.update({ takesBack: null }, { where: { ...before(takenBackWithin), takesBack: { [Op.ne]: null } } });
   await KeptPress.update(
-    { takesBack: null },
-    { where: { begunAt: { [Op.lt]: new Date(now.getTime() - takenBackWithin) }, takesBack: { [Op.ne]: null } } },
+    { receiptHash: null, correctable: null },
+    { where: { ...before(correctedWithin), receiptHash: { [Op.ne]: null } } },
   );
 }

@@ -17,18 +17,6 @@ export class FormSent extends Model<InferAttributes<FormSent>, InferCreationAttr
   declare memberId: number | null;
 }
 
-/** What lets whoever sent a form correct what they sent, until they leave the page. */
-export class Receipt extends Model<InferAttributes<Receipt>, InferCreationAttributes<Receipt>> {
-  declare id: CreationOptional<number>;
-  declare portalId: number;
-  /** Of the receipt that the page holds. */
-  declare tokenHash: string;
-  declare form: string;
-  declare until: Date;
-  /** A `Correctable`, as JSON text. */
-  declare correctable: string;
-}
-
 /** How often something was turned away at a public form for one reason on one day: no word of whom. */
 export class TurnedAway extends Model<InferAttributes<TurnedAway>, InferCreationAttributes<TurnedAway>> {
   declare id: CreationOptional<number>;
@@ -42,21 +30,10 @@ export class TurnedAway extends Model<InferAttributes<TurnedAway>, InferCreation
 }
 
 export function defineForms(sequelize: Sequelize): void {
-  const { common, id, reference, text } = columnsOf(sequelize);
+  const { common, id, reference } = columnsOf(sequelize);
   FormSent.init(
     { id, portalId: reference(), form: DataTypes.STRING(40), memberId: reference(true) },
     { ...common, tableName: 'forms_sent' },
-  );
-  Receipt.init(
-    {
-      id,
-      portalId: reference(),
-      tokenHash: DataTypes.CHAR(64),
-      form: DataTypes.STRING(40),
-      until: DataTypes.DATE(3),
-      correctable: text,
-    },
-    { ...common, tableName: 'receipts' },
   );
   TurnedAway.init(
     {

@@ -222,6 +222,18 @@ const migrations: Migration[] = [
         held_until DATETIME(3) NOT NULL)`,
     ],
   },
+  {
+    // What lets a form's sender correct it stands with the press by which it was sent.
+    name: '0040-receipts-of-presses',
+    up: [
+      `ALTER TABLE presses ADD COLUMN receipt_hash CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NULL,
+        ADD COLUMN correctable LONGTEXT NULL, ADD UNIQUE (receipt_hash)`,
+      `INSERT INTO presses (portal_id, press_hash, begun_at, receipt_hash, correctable)
+        SELECT portal_id, LEFT(token_hash, 43), until - INTERVAL 30 MINUTE, token_hash,
+        JSON_MERGE_PATCH(correctable, JSON_OBJECT('form', form)) FROM receipts`,
+      'DROP TABLE receipts',
+    ],
+  },
 ];
 
 /** Whether this version knows a change of the product's own tables. */

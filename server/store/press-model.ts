@@ -19,6 +19,10 @@ export class KeptPress extends Model<InferAttributes<KeptPress>, InferCreationAt
   declare answer: string | null;
   /** What takes it back, sealed by the press's own id; null where nothing does. */
   declare takesBack: CreationOptional<string | null>;
+  /** Of the receipt that lets whoever sent a form correct it; null where nothing can be corrected. */
+  declare receiptHash: CreationOptional<string | null>;
+  /** What can be corrected by it, as JSON text. */
+  declare correctable: CreationOptional<string | null>;
 }
 
 export function definePresses(sequelize: Sequelize): void {
@@ -31,6 +35,8 @@ export function definePresses(sequelize: Sequelize): void {
       begunAt: DataTypes.DATE(3),
       answer: { type: DataTypes.TEXT('long'), allowNull: true },
       takesBack: { type: DataTypes.TEXT('long'), allowNull: true },
+      receiptHash: { type: DataTypes.CHAR(64), allowNull: true },
+      correctable: { type: DataTypes.TEXT('long'), allowNull: true },
     },
     { ...common, tableName: 'presses' },
   );

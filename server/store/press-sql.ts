@@ -23,12 +23,14 @@ export async function beginPress({ portalId, pressHash }: PressAt): Promise<bool
   }
 }
 
-/** Notes what came of a press, as JSON text, and, sealed, what takes it back. */
-export async function endPress(
-  { portalId, pressHash }: PressAt,
-  answer: string,
-  takesBack: string | null,
-): Promise<void> {
-  const text = 'UPDATE presses SET answer = ?, takes_back = ? WHERE portal_id = ? AND press_hash = ?';
-  await preparedWrite(KeptPress.sequelize!, text, [answer, takesBack, portalId, pressHash]);
+/** What is kept of a press that is done: its answer, as JSON text, and what else can be done by it. */
+export type PressEnded = Pick<KeptPress, 'takesBack' | 'receiptHash' | 'correctable'> & { answer: string };
+
+/** Notes what came of a press. */
+export async function endPress({ portalId, pressHash }: PressAt, ended: PressEnded): Promise<void> {
+  const text =
+    'UPDATE presses SET answer = ?, takes_back = ?, receipt_hash = ?, correctable = ? ' +
+    'WHERE portal_id = ? AND press_hash = ?';
+  const { answer, takesBack, receiptHash, correctable } = ended;
+  await preparedWrite(KeptPress.sequelize!, text, [answer, takesBack, receiptHash, correctable, portalId, pressHash]);
 }

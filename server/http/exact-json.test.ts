@@ -1,0 +1,44 @@
+import fc from 'fast-check';
+import { isSafeNumber } from 'lossless-json';
+import { expect, it } from 'vitest';
+import { mayBeRounded } from './exact-json';
+
+/** Numbers as RFC 8259 has them written, of every length. */
+const digits = (least: number) => fc.stringMatching(new RegExp(`^\\d{${least},24}$`));
+const number = fc
+  .tuple(
+    fc.constantFrom('', '-'),
+    fc.oneof(fc.constant('0'), fc.stringMatching(/^[1-9]\d{0,24}$/)),
+    fc.option(digits(1), { nil: null }),
+    fc.option(fc.stringMatching(/^[eE][+-]?\d{1,3}$/), { nil: '' }),
+  )
+  .map(([sign, whole, part, power]) => `${sign}${whole}${part === null ? '' : `.${part}`}${power}`);
+const gap = fc.stringMatching(/^[ \n\r\t]{0,2}$/);
+
+it('finds each number that JavaScript would round, wherever it stands', () => {
+  const places = fc.constantFrom<(value: string, gap: string) => string>(
+    (value, at) => `${at}${value}${at}`,
+    (value, at) => `[${at}${value}${at}]`,
+    (value, at) => `[1,${at}${value}${at}, 2]`,
+    (value, at) => `{"a"${at}:${at}${value}${at}, "b": "c"}`,
+    (value, at) => `[[{"a": [null, {"b":${at}${value}}]}]]`,
+  );
+  let rounded = 0;
+  fc.assert(
+    fc.property(places, number, gap, (place, value, at) => {
+      const json = place(value, at);
+      JSON.parse(json);
+      if (isSafeNumber(value)) return;
+      rounded++;
+      expect(mayBeRounded(json)).toBe(true);
+    }),
+    { numRuns: 3000, seed: 20261201 },
+  );
+  expect(rounded).toBeGreaterThan(1000);
+});
+
+it('takes the letters and digits of a token for no number', () => {
+  const token = { ticket: '1764576000000.q3E5e8_1234567890123456789', press: 'a9e-12e', values: { name: '4E 17' } };
+  expect(mayBeRounded(JSON.stringify(token))).toBe(false);
+  expect(mayBeRounded(JSON.stringify({ ...token, id: 7.25 }))).toBe(false);
+});
