@@ -24,6 +24,18 @@ export interface PublicLimits {
   least?: number;
 }
 
+interface FormAt {
+  portalId: number;
+  form: string;
+}
+
+interface Sender {
+  address: string;
+  trap: string;
+  ticket: string;
+  now: Date;
+}
+
 /** What keeps robots from public forms, without any service of others. */
 export class PublicForms {
   private readonly key: Buffer;
@@ -33,6 +45,8 @@ export class PublicForms {
   /** What addresses are hashed with, another each day. */
   private salt = { day: '', bytes: randomBytes(32) };
   private readonly pressed = new Map<string, { done: Promise<unknown>; at: number }>();
+  /** What was said of a request, which may be looked at a second time where what was assumed did not hold. */
+  private readonly verdicts = new WeakMap<object, Promise<boolean>>();
 
   constructor(secretKey: Buffer, limits: PublicLimits = {}) {
     this.key = Buffer.from(hkdfSync('sha256', secretKey, '', 'tickets of public forms', 32));
@@ -61,13 +75,16 @@ export class PublicForms {
   }
 
   /**
-   * Throws a Problem where a sending is turned away, and notes why. True where it is to be answered as if it had been
-   * kept, and isn't: whoever fills what nobody sees learns nothing from it.
+   * Throws a Problem where a sending is turned away, and notes why, once for each request. True where it is to be
+   * answered as if it had been kept, and isn't: whoever fills what nobody sees learns nothing from it.
    */
-  async refuse(
-    at: { portalId: number; form: string },
-    { address, trap, ticket, now }: { address: string; trap: string; ticket: string; now: Date },
-  ): Promise<boolean> {
+  refuse(request: object, at: FormAt, sender: Sender): Promise<boolean> {
+    let verdict = this.verdicts.get(request);
+    if (!verdict) this.verdicts.set(request, (verdict = this.verdictOn(at, sender)));
+    return verdict;
+  }
+
+  private async verdictOn(at: FormAt, { address, trap, ticket, now }: Sender): Promise<boolean> {
     if (trap !== '') return this.note(at, 'filled the trap').then(() => true);
     const [opened = '', signed = ''] = ticket.split('.');
     const [given, known] = [Buffer.from(signed), Buffer.from(this.sign(at.portalId, at.form, opened))];
@@ -122,7 +139,7 @@ export class PublicForms {
   }
 
   private async count(
-    at: { portalId: number; form: string },
+    at: FormAt,
     limiter: RateLimiterMemory,
     key: string,
     why: WhyTurnedAway,
@@ -136,18 +153,13 @@ export class PublicForms {
     }
   }
 
-  private async turnAway(
-    at: { portalId: number; form: string },
-    why: WhyTurnedAway,
-    status: number,
-    words: string,
-  ): Promise<never> {
+  private async turnAway(at: FormAt, why: WhyTurnedAway, status: number, words: string): Promise<never> {
     await this.note(at, why);
     throw new Problem(status, 'turned-away', words);
   }
 
   /** A line for each reason and day: a flood makes a number large, and no table. */
-  private async note({ portalId, form }: { portalId: number; form: string }, why: WhyTurnedAway): Promise<void> {
+  private async note({ portalId, form }: FormAt, why: WhyTurnedAway): Promise<void> {
     const now = new Date();
     const where = { portalId, form, why, day: now.toISOString().slice(0, 10) };
     const [line] = await TurnedAway.findOrCreate({ where, defaults: { ...where, times: 0, last: now } });

@@ -198,7 +198,7 @@ it('in all no more is taken than is said, whoever sends', async () => {
   const at = { portalId: 1, form: 'test-request' };
   const now = new Date();
   const tries = Array.from({ length: 5 }, (_, i) =>
-    forms.refuse(at, { address: `10.0.0.${i}`, trap: '', ticket: forms.ticket(1, 'test-request', now), now }).then(
+    forms.refuse({}, at, { address: `10.0.0.${i}`, trap: '', ticket: forms.ticket(1, 'test-request', now), now }).then(
       () => 'taken',
       (error: Error) => error.message,
     ),

@@ -89,6 +89,8 @@ export function formEndpoints(entry: Entry<{ visit: PortalVisit }>, guard: Publi
       path: '/pages/:page/:section/form',
       says: 'Sends a form, once however often the same `press` comes.',
       entry,
+      // The press bears out what is assumed of visitors; of members it would be more than one question.
+      ...(isPublic ? { assumes: true } : {}),
       query: Joi.object<{ trial: boolean }>({ trial: Joi.boolean().default(false) }),
       body: Joi.object<SentWhole & WithLink & { press?: string; ticket: string; further: string }>({
         values,
@@ -105,10 +107,13 @@ export function formEndpoints(entry: Entry<{ visit: PortalVisit }>, guard: Publi
       does: async ({ visit, params, query: { trial }, body, req }): Promise<SentAnswer> => {
         if (!trial) refuseSeenBy(visit);
         const form = formAt(visit, params);
+        // Nothing of these is written before what was assumed could be borne out.
+        if (trial || form.anonymous) visit.assumed?.refuseOpen();
         const { portalId } = visit;
         const at = { portalId, form: form.id };
         const sender = { address: addressOf(req), trap: body.further, ticket: body.ticket, now: visit.moment };
-        if (isPublic && (await guard.refuse(at, sender))) return { id: null, says: form.says ?? null, receipt: null };
+        if (isPublic && (await guard.refuse(req, at, sender)))
+          return { id: null, says: form.says ?? null, receipt: null };
         const press = body.press ?? randomBytes(16).toString('hex');
         const receipt = guard.receipt(portalId, form.id, press);
         const send = async (note: NotePress = () => undefined) => {

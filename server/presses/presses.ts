@@ -6,7 +6,7 @@ import type { Person } from '../../core/access/person';
 import { KeptPress } from '../store/press-model';
 import { beginPress, endPress, type PressAt } from '../store/press-sql';
 import { seal, unseal } from '../store/secret';
-import { NotFound, type Correctable, type PressDone } from '../gate/gate';
+import { NotFound, type Assumed, type Correctable, type PressDone } from '../gate/gate';
 import { tokenHash } from '../sessions/sessions';
 
 /** So long a press that comes again is known. */
@@ -41,15 +41,18 @@ export type NotePress = (notes: PressNotes) => void;
  * because the server went down in the middle. One that was refused did nothing, and may come again.
  */
 export async function once<T>(
-  { portalId, person }: { portalId: number; person: Person },
+  { portalId, person, assumed }: { portalId: number; person: Person; assumed?: Assumed },
   of: readonly string[],
   press: string | undefined,
   work: (note: NotePress) => Promise<T>,
 ): Promise<T> {
-  if (press === undefined) return work(() => undefined);
+  if (press === undefined) {
+    assumed?.refuseOpen();
+    return work(() => undefined);
+  }
   let notes: PressNotes = {};
   const at = { portalId, pressHash: hashOf(person, of, press) };
-  if (!(await beginPress(at))) return known<T>(at);
+  if (!(await begins(at, assumed))) return known<T>(at);
   let done: T;
   try {
     done = await work((noted) => (notes = noted));
@@ -67,6 +70,16 @@ export async function once<T>(
     correctable: corrects ? JSON.stringify(corrects.what) : null,
   }).catch(() => undefined);
   return done;
+}
+
+/** Begins a press, which bears out what is assumed of whoever pressed; false where it was begun already. */
+async function begins(at: PressAt, assumed: Assumed | undefined): Promise<boolean> {
+  const proof = assumed?.proof;
+  if (!proof) return (await beginPress(at)) === 'begun';
+  const { text, params } = proof;
+  const how = await beginPress(at, { text, params: params.map(String) }).catch(() => 'unproved' as const);
+  assumed.settle(how === 'unproved' ? 0 : 1);
+  return how === 'begun';
 }
 
 /** So long what was sent may be corrected, in milliseconds. */

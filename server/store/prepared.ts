@@ -1,7 +1,7 @@
 import type { Connection } from 'mariadb';
 import type { Sequelize } from 'sequelize';
 
-type Parameter = string | number | null;
+export type Parameter = string | number | null;
 
 /**
  * Runs a prepared statement on the product's own tables, for what every request or every sign-in asks; rows come as
@@ -10,6 +10,13 @@ type Parameter = string | number | null;
 export function prepared(sequelize: Sequelize, text: string, params: Parameter[]): Promise<unknown[][]> {
   return execute(sequelize, 'read', text, params);
 }
+
+/** By the product's own tables: connections for statements that write only where a proof in them holds. */
+export const provers = new WeakMap<Sequelize, Sequelize>();
+
+/** As `preparedWrite`, of an INSERT that asks other tables: what it asks it leaves to others, locked by nothing. */
+export const provedWrite = (sequelize: Sequelize, text: string, params: Parameter[]): Promise<number> =>
+  preparedWrite(provers.get(sequelize)!, text, params);
 
 /** As `prepared`, of a statement that changes something. Gives how many rows it found. */
 export async function preparedWrite(sequelize: Sequelize, text: string, params: Parameter[]): Promise<number> {

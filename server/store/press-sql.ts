@@ -1,5 +1,5 @@
 import { KeptPress } from './press-model';
-import { momentParameter, preparedWrite } from './prepared';
+import { momentParameter, preparedWrite, provedWrite, type Parameter } from './prepared';
 
 /** What each press writes: as prepared statements, since many may come at once. */
 
@@ -11,14 +11,33 @@ export interface PressAt {
   pressHash: string;
 }
 
-/** Notes that a press is begun; false where it was already. */
-export async function beginPress({ portalId, pressHash }: PressAt): Promise<boolean> {
-  const text = 'INSERT INTO presses (portal_id, press_hash, begun_at) VALUES (?, ?, ?)';
+/** A condition that is to hold where a press begins. */
+export interface ProofOfPress {
+  text: string;
+  params: Parameter[];
+}
+
+/** Notes that a press is begun; or tells that it was already, or that what was to hold doesn't. */
+export async function beginPress(
+  { portalId, pressHash }: PressAt,
+  proof: ProofOfPress | null = null,
+): Promise<'begun' | 'known' | 'unproved'> {
+  const into = 'INSERT INTO presses (portal_id, press_hash, begun_at)';
+  const values: Parameter[] = [portalId, pressHash, momentParameter(new Date())];
+  const sequelize = KeptPress.sequelize!;
   try {
-    await preparedWrite(KeptPress.sequelize!, text, [portalId, pressHash, momentParameter(new Date())]);
-    return true;
+    if (!proof) await preparedWrite(sequelize, `${into} VALUES (?, ?, ?)`, values);
+    else if (
+      (await provedWrite(sequelize, `${into} SELECT ?, ?, ? FROM DUAL WHERE ${proof.text}`, [
+        ...values,
+        ...proof.params,
+      ])) === 0
+    )
+      return 'unproved';
+    return 'begun';
   } catch (error) {
-    if ((error as { errno?: number }).errno === taken) return false;
+    // Only a row that is to be written can be there already: the proof held.
+    if ((error as { errno?: number }).errno === taken) return 'known';
     throw error;
   }
 }

@@ -1,4 +1,5 @@
-import { afterAll, afterEach, beforeAll, describe, expect, inject, it, vi } from 'vitest';
+import { RateLimiterMemory, type RateLimiterRes } from 'rate-limiter-flexible';
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, inject, it, vi } from 'vitest';
 import type { Connection } from 'mariadb';
 import type { PortalDefinition } from '../../core/definition/definition';
 import { fingerprint } from '../../core/dialect/fingerprint';
@@ -277,6 +278,89 @@ describe('a visitor', () => {
       expect([change, answer]).toEqual([change, told(await unassumed(list))]);
       await plain.query(`UPDATE assumed_own.${back}`);
     }
+  });
+});
+
+describe('whoever sends a public form', () => {
+  const form = '/portals/alder-fen/public/pages/ask/form/form';
+  const visitor = () => demo.client();
+  let sent = 0;
+  // They send more than one may.
+  beforeEach(() => void vi.spyOn(RateLimiterMemory.prototype, 'consume').mockResolvedValue({} as RateLimiterRes));
+  const send = async (further = '') => {
+    const { guard, now } = { guard: demo.server.services.publicForms, now: new Date(Date.now() - 60_000) };
+    const [{ id }] = await plain.query<[{ id: number }]>('SELECT id FROM assumed_own.portals');
+    const values = { name: `Sender ${++sent}`, email: 'sender@example.org', parish: 'Harrow End' };
+    const ticket = guard.ticket(id, 'test-request', now);
+    return visitor().post(form, { values, ticket, press: `press of the test ${sent}`, further });
+  };
+  const kept = async () =>
+    Number(
+      (
+        await plain.query<{ n: number }[]>("SELECT COUNT(*) n FROM assumed.test_requests WHERE name LIKE 'Sender %'")
+      )[0]!.n,
+    );
+  const pressed = async () =>
+    Number((await plain.query<{ n: number }[]>('SELECT COUNT(*) n FROM assumed_own.presses'))[0]!.n);
+  const known = async () => {
+    for (let i = 0; i < 2; i++) expect((await send()).status).toBe(200);
+  };
+
+  it('gets and keeps what one does of whom nothing was known, whatever was published in between', async () => {
+    const published = await publish(() => undefined);
+    const shut = await publish((draft) => void (draft.pages.find(({ id }) => id === 'ask')!.sections = []));
+    await plain.query(`UPDATE assumed_own.portals SET published_version = ${published}`);
+    const settled = vi.spyOn(Assumed.prototype, 'settle');
+    const changes: [change: string, status: number, back: string][] = [
+      ['rights_revision SET revision = revision + 1', 200, 'rights_revision SET id = id'],
+      [`portals SET published_version = ${shut}`, 404, `portals SET published_version = ${published}`],
+      ['portals SET published_version = NULL', 404, `portals SET published_version = ${published}`],
+      ["portals SET slug = 'alder-carr'", 404, "portals SET slug = 'alder-fen'"],
+    ];
+    for (const [change, status, back] of changes) {
+      await known();
+      expect([change, settled.mock.lastCall]).toEqual([change, [1]]);
+      const before = [await kept(), await pressed()];
+      await plain.query(`UPDATE assumed_own.${change}`);
+      settled.mockClear();
+      const answer = await send();
+      // It was held against what stands there now, and not taken on trust.
+      expect([change, answer.status, settled.mock.calls]).toEqual([change, status, [[0]]]);
+      const more = status === 200 ? 1 : 0;
+      expect([change, await kept(), await pressed()]).toEqual([change, before[0]! + more, before[1]! + more]);
+      const { status: then, body } = await unassumed(() => send());
+      expect([change, then, body.detail]).toEqual([change, status, answer.body.detail]);
+      await plain.query(`UPDATE assumed_own.${back}`);
+      // What failed is tried again only after a while.
+      for (let i = 0; i < 4; i++) await send();
+    }
+  });
+
+  it('waits for nobody who is changing what limits rights', async () => {
+    await known();
+    const before = await kept();
+    await plain.query('START TRANSACTION');
+    try {
+      await plain.query('UPDATE assumed_own.rights_revision SET revision = revision + 1');
+      const settled = vi.spyOn(Assumed.prototype, 'settle');
+      expect([(await send()).status, settled.mock.calls]).toEqual([200, [[1]]]);
+    } finally {
+      await plain.query('ROLLBACK');
+    }
+    expect(await kept()).toBe(before + 1);
+  });
+
+  it('is counted among those turned away once, whether or not it was assumed', async () => {
+    await known();
+    const times = async () =>
+      Number(
+        (
+          await plain.query<{ n: number }[]>("SELECT SUM(times) n FROM assumed_own.turned_away WHERE why LIKE '%trap'")
+        )[0]!.n ?? 0,
+      );
+    const before = await times();
+    for (let i = 0; i < 3; i++) expect((await send('http://spam')).status).toBe(200);
+    expect(await times()).toBe(before + 3);
   });
 });
 

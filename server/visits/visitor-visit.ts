@@ -24,20 +24,12 @@ const mostAMinute = 600;
 const mostPortals = 1000;
 
 /** Whoever has not signed in and sends a public form; who may send one, and how often, is the form's own business. */
-export function asPublicSender(services: CoreServices): Entry<{ visit: PortalVisit }> {
-  const questions = new RateLimiterMemory({ points: mostAMinute, duration: 60 });
-  return {
-    needs: null,
-    open: async (req) => {
-      await countQuestion(questions, req);
-      const portal = await portalAtDoor(String(req.params.slug));
-      return { visit: await visitorAt(services, portal, { asker: askerOf(req) }) };
-    },
-  };
-}
+export const asPublicSender = (services: CoreServices): Entry<{ visit: PortalVisit }> => atPublic(services, true);
 
 /** Whoever has not signed in, at the public pages of the portal of the address: they look, and change nothing. */
-export function asVisitor(services: CoreServices): Entry<{ visit: PortalVisit }> {
+export const asVisitor = (services: CoreServices): Entry<{ visit: PortalVisit }> => atPublic(services, false);
+
+function atPublic(services: CoreServices, sends: boolean): Entry<{ visit: PortalVisit }> {
   const questions = new RateLimiterMemory({ points: mostAMinute, duration: 60 });
   const last = new LastSaid<{ portal: FoundPortal; schema: string }>(mostPortals);
   const isFirst = firstLook();
@@ -45,11 +37,12 @@ export function asVisitor(services: CoreServices): Entry<{ visit: PortalVisit }>
     needs: null,
     open: async (req, _res, { reads }) => {
       if (isFirst(req)) await countQuestion(questions, req);
-      if (!reads) throw new Problem(401, 'not-signed-in', 'Sign in to change something here.');
+      if (!reads && !sends) throw new Problem(401, 'not-signed-in', 'Sign in to change something here.');
       const slug = String(req.params.slug);
       const portal = await portalAtDoor(slug);
       const visit = await visitorAt(services, portal, { asker: askerOf(req) });
-      const schema = services.sources.ownPrefix(visit.definition);
+      // What a press writes stands where the question does; a list is read from beside it.
+      const schema = sends ? '' : services.sources.ownPrefix(visit.definition);
       if (portal && schema !== null) last.note(slug, { portal, schema });
       return { visit };
     },
