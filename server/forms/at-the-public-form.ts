@@ -61,7 +61,7 @@ export class PublicForms {
     return `${at}.${this.sign(portalId, form, at)}`;
   }
 
-  /** The receipt of a press: whoever sends it again gets the same, and nowhere is it kept. */
+  /** The receipt of a press, by its hash: whoever sends it again gets the same, and nowhere is it kept. */
   receipt(portalId: number, form: string, press: string): string {
     return createHmac('sha256', this.key)
       .update(JSON.stringify(['receipt', portalId, form, press]))

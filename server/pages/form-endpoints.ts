@@ -8,7 +8,7 @@ import type { FormSection } from '../../sections/form/spec';
 import { correct, NotFound, viewSql } from '../gate/gate';
 import { form as formOf, said, saidOrNull } from '../http/answers';
 import { endpoint, type Entry } from '../http/endpoint';
-import { once, pressId, type NotePress } from '../presses/presses';
+import { once, pressHash, pressId, type NotePress } from '../presses/presses';
 import { onceKept } from '../sources/outcome-unknown';
 import { sectionFor } from './page-endpoints';
 import { text } from '../records/record-question';
@@ -115,7 +115,8 @@ export function formEndpoints(entry: Entry<{ visit: PortalVisit }>, guard: Publi
         if (isPublic && (await guard.refuse(req, at, sender)))
           return { id: null, says: form.says ?? null, receipt: null };
         const press = body.press ?? randomBytes(16).toString('hex');
-        const receipt = guard.receipt(portalId, form.id, press);
+        const of = ['form', form.id, ...(body.record === undefined ? [] : [body.record])];
+        const receipt = guard.receipt(portalId, form.id, pressHash(visit.person, of, press));
         const send = async (note: NotePress = () => undefined) => {
           const { id, says, correctable } = await sendForm(visit, form, withLink(visit, form, body), trial);
           note({ corrects: correctable && { receipt, what: { ...correctable, form: form.id } } });
@@ -126,7 +127,6 @@ export function formEndpoints(entry: Entry<{ visit: PortalVisit }>, guard: Publi
           const { says } = await guard.onceInMemory(portalId, form.id, press, send);
           return { id: null, says, receipt: null };
         }
-        const of = ['form', form.id, ...(body.record === undefined ? [] : [body.record])];
         const { corrects, ...sent } = trial ? await send() : await once(visit, of, press, send);
         if (form.anonymous) sent.id = null;
         return { ...sent, receipt: corrects && !trial ? receipt : null };

@@ -8,6 +8,7 @@ import { beginPress, endPress, type PressAt } from '../store/press-sql';
 import { seal, unseal } from '../store/secret';
 import { NotFound, type Assumed, type Correctable, type PressDone } from '../gate/gate';
 import { tokenHash } from '../sessions/sessions';
+import { wasStopped } from '../sources/connection-problem';
 
 /** So long a press that comes again is known. */
 const keptFor = 24 * 3_600_000;
@@ -18,7 +19,7 @@ const workedOn = 120_000;
 export const pressId = Joi.string().min(16).max(64);
 
 /** Those who have no number are told apart by their roles: what one did is not told to one with other rights. */
-const hashOf = ({ kind, id, roles }: Person, of: readonly string[], press: string): string =>
+export const pressHash = ({ kind, id, roles }: Person, of: readonly string[], press: string): string =>
   createHash('sha256')
     .update(JSON.stringify([kind, id ?? roles, of, press]))
     .digest('base64url');
@@ -51,7 +52,7 @@ export async function once<T>(
     return work(() => undefined);
   }
   let notes: PressNotes = {};
-  const at = { portalId, pressHash: hashOf(person, of, press) };
+  const at = { portalId, pressHash: pressHash(person, of, press) };
   if (!(await begins(at, assumed))) return known<T>(at);
   let done: T;
   try {
@@ -77,7 +78,11 @@ async function begins(at: PressAt, assumed: Assumed | undefined): Promise<boolea
   const proof = assumed?.proof;
   if (!proof) return (await beginPress(at)) === 'begun';
   const { text, params } = proof;
-  const how = await beginPress(at, { text, params: params.map(String) }).catch(() => 'unproved' as const);
+  const how = await beginPress(at, { text, params: params.map(String) }).catch((error: unknown) => {
+    // What took too long is not tried twice; after whatever else went wrong the question itself is asked.
+    if (!wasStopped(error)) assumed.refuseOpen();
+    throw error;
+  });
   assumed.settle(how === 'unproved' ? 0 : 1);
   return how === 'begun';
 }
@@ -111,7 +116,7 @@ export async function takeBackOnce<T>(
   work: (takesBack: readonly PressDone[]) => Promise<T>,
 ): Promise<T> {
   const since = { begunAt: { [Op.gt]: new Date(Date.now() - takenBackWithin) } };
-  const where = { portalId, pressHash: hashOf(person, of, press), ...since };
+  const where = { portalId, pressHash: pressHash(person, of, press), ...since };
   const found = await KeptPress.findOne({ where });
   const kept = found?.takesBack;
   const text = kept ? unseal(keyOf(press), sealName, kept) : null;

@@ -67,6 +67,14 @@ async function publish(change: (draft: PortalDefinition) => void): Promise<numbe
   return portal!.v;
 }
 
+/** What may become of a portal behind a visitor's back, what they get then, and what takes it back. */
+const portalChanges = (published: number, shut: number): [change: string, status: number, back: string][] => [
+  ['rights_revision SET revision = revision + 1', 200, 'rights_revision SET id = id'],
+  [`portals SET published_version = ${shut}`, 404, `portals SET published_version = ${published}`],
+  ['portals SET published_version = NULL', 404, `portals SET published_version = ${published}`],
+  ["portals SET slug = 'alder-carr'", 404, "portals SET slug = 'alder-fen'"],
+];
+
 describe('a member', () => {
   const list = () => mara.get(`/portals/alder-fen${visits}`);
   let one = '';
@@ -262,13 +270,7 @@ describe('a visitor', () => {
     });
     await plain.query(`UPDATE assumed_own.portals SET published_version = ${published}`);
     const made = vi.spyOn(Assumed, 'ofLine');
-    const changes: [change: string, status: number, back: string][] = [
-      ['rights_revision SET revision = revision + 1', 200, 'rights_revision SET id = id'],
-      [`portals SET published_version = ${shut}`, 404, `portals SET published_version = ${published}`],
-      ['portals SET published_version = NULL', 404, `portals SET published_version = ${published}`],
-      ["portals SET slug = 'alder-carr'", 404, "portals SET slug = 'alder-fen'"],
-    ];
-    for (const [change, status, back] of changes) {
+    for (const [change, status, back] of portalChanges(published, shut)) {
       for (let i = 0; i < 4; i++) expect((await list()).status).toBe(200);
       expect([change, made.mock.results.length > 0]).toEqual([change, true]);
       made.mockClear();
@@ -294,14 +296,10 @@ describe('whoever sends a public form', () => {
     const ticket = guard.ticket(id, 'test-request', now);
     return visitor().post(form, { values, ticket, press: `press of the test ${sent}`, further });
   };
-  const kept = async () =>
-    Number(
-      (
-        await plain.query<{ n: number }[]>("SELECT COUNT(*) n FROM assumed.test_requests WHERE name LIKE 'Sender %'")
-      )[0]!.n,
-    );
-  const pressed = async () =>
-    Number((await plain.query<{ n: number }[]>('SELECT COUNT(*) n FROM assumed_own.presses'))[0]!.n);
+  const one = async (asked: string) =>
+    Number(Object.values((await plain.query<object[]>(`SELECT ${asked}`))[0]!)[0] ?? 0);
+  const kept = () => one("COUNT(*) FROM assumed.test_requests WHERE name LIKE 'Sender %'");
+  const pressed = () => one('COUNT(*) FROM assumed_own.presses');
   const known = async () => {
     for (let i = 0; i < 2; i++) expect((await send()).status).toBe(200);
   };
@@ -311,13 +309,7 @@ describe('whoever sends a public form', () => {
     const shut = await publish((draft) => void (draft.pages.find(({ id }) => id === 'ask')!.sections = []));
     await plain.query(`UPDATE assumed_own.portals SET published_version = ${published}`);
     const settled = vi.spyOn(Assumed.prototype, 'settle');
-    const changes: [change: string, status: number, back: string][] = [
-      ['rights_revision SET revision = revision + 1', 200, 'rights_revision SET id = id'],
-      [`portals SET published_version = ${shut}`, 404, `portals SET published_version = ${published}`],
-      ['portals SET published_version = NULL', 404, `portals SET published_version = ${published}`],
-      ["portals SET slug = 'alder-carr'", 404, "portals SET slug = 'alder-fen'"],
-    ];
-    for (const [change, status, back] of changes) {
+    for (const [change, status, back] of portalChanges(published, shut)) {
       await known();
       expect([change, settled.mock.lastCall]).toEqual([change, [1]]);
       const before = [await kept(), await pressed()];
@@ -352,12 +344,7 @@ describe('whoever sends a public form', () => {
 
   it('is counted among those turned away once, whether or not it was assumed', async () => {
     await known();
-    const times = async () =>
-      Number(
-        (
-          await plain.query<{ n: number }[]>("SELECT SUM(times) n FROM assumed_own.turned_away WHERE why LIKE '%trap'")
-        )[0]!.n ?? 0,
-      );
+    const times = () => one("SUM(times) FROM assumed_own.turned_away WHERE why LIKE '%trap'");
     const before = await times();
     for (let i = 0; i < 3; i++) expect((await send('http://spam')).status).toBe(200);
     expect(await times()).toBe(before + 3);
