@@ -44,16 +44,23 @@ export function isOfAudience({ roles, where }: Audience, asking: Asking): boolea
 }
 
 /** The pages that somebody gets, each with the sections that are for them. It is no right. */
-export function pagesFor(asking: Asking): Page[] {
-  return asking.definition.pages
-    .filter((page) => asking.person.kind !== 'visitor' || isPublic(page, asking.definition))
-    .filter((page) => isOfAudience(page.audience, asking))
-    .map((page) =>
-      page.sections.every(({ audience }) => audience === undefined)
-        ? page
-        : {
-            ...page,
-            sections: page.sections.filter(({ audience }) => audience === undefined || isOfAudience(audience, asking)),
-          },
-    );
+export const pagesFor = (asking: Asking): Page[] =>
+  asking.definition.pages.filter((page) => isFor(page, asking)).map((page) => partsFor(page, asking));
+
+/** As `pagesFor`, the one page of this id; null where it is not for them, or there is none. */
+export function pageFor(asking: Asking, id: string): Page | null {
+  const page = asking.definition.pages.find((each) => each.id === id);
+  return page && isFor(page, asking) ? partsFor(page, asking) : null;
+}
+
+const isFor = (page: Page, asking: Asking): boolean =>
+  (asking.person.kind !== 'visitor' || isPublic(page, asking.definition)) && isOfAudience(page.audience, asking);
+
+function partsFor(page: Page, asking: Asking): Page {
+  const { sections } = page;
+  if (sections.every(({ audience }) => audience === undefined)) return page;
+  return {
+    ...page,
+    sections: sections.filter(({ audience }) => audience === undefined || isOfAudience(audience, asking)),
+  };
 }

@@ -185,7 +185,7 @@ export class Sources {
    */
   async of(definition: PortalDefinition, asker?: Asker): Promise<Opened> {
     const elsewhere = async (name: string | null): Promise<Part> =>
-      partAskedBy(asker, await this.part(definition, name));
+      partAskedBy(asker, { ...(await this.part(definition, name)), place: name });
     if (!definition.sources || Object.keys(definition.sources).length === 0) return elsewhere(null);
     return { ...(await elsewhere(null)), elsewhere };
   }

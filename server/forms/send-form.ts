@@ -34,6 +34,9 @@ interface FormNow {
   opened: Opened | null;
 }
 
+/** Of what is anonymous nothing leaves and no history is kept: both are kept with their moment. */
+const untold = ({ leaver: _leaver, ...others }: PortalVisit): PortalVisit => ({ ...others, history: keepsNothing });
+
 /** The form at the source of its table, as it is for whoever sends it now. */
 export async function formNow(
   asking: PortalVisit,
@@ -41,10 +44,7 @@ export async function formNow(
   record: string | undefined,
   leads?: ReadonlySet<string>,
 ): Promise<FormNow> {
-  // Of what is anonymous nothing leaves and no history is kept: both are kept with their moment.
-  const { leaver: _leaver, ...others } = asking;
-  const unseen = { ...others, history: keepsNothing };
-  const visit = await at(form.anonymous ? unseen : asking, form.table);
+  const visit = await at(form.anonymous ? untold(asking) : asking, form.table);
   if ((record === undefined) !== (fromOf(form) === null)) throw noForm();
   const opened = record === undefined ? null : await openWith(asking, form, record);
   const told = await (opened || leads ? toldForm(visit, form, leads ?? new Set(), opened) : toldPlainly(visit, form));

@@ -244,9 +244,11 @@ export function endpoint<
   };
 }
 
-function parameters(schemas: ParameterSchemas, given: Request['params']): Record<string, unknown> {
+function parameters(schemas: ParameterSchemas, given: Request['params']): Readonly<Record<string, unknown>> {
+  const asked = Object.entries(schemas);
+  if (asked.length === 0) return given;
   const read: Record<string, unknown> = { ...given };
-  for (const [name, schema] of Object.entries(schemas)) {
+  for (const [name, schema] of asked) {
     const { error, value } = schema.validate(given[name], { convert: true });
     if (error) throw new Problem(404, 'not-found', 'There is nothing at this address.');
     read[name] = value as unknown;

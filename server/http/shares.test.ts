@@ -1,12 +1,15 @@
 import { raw } from '../../core/sql/sql';
+import { once } from 'node:events';
 import { request } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import express from 'express';
 import { QueryTypes } from 'sequelize';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import { createConnection, type Connection } from 'mariadb';
 import { demoPassword } from '../../demo/load';
 import { Client, demoServer } from '../../test/server';
 import { startServer } from '../server';
-import { Places } from './shares';
+import { Places, shares } from './shares';
 
 /** Nobody stops the others: by slow questions, by many, by going away, or by what is nested without end. */
 let demo: Awaited<ReturnType<typeof demoServer>>;
@@ -77,6 +80,33 @@ describe('a slow question', () => {
       { type: QueryTypes.SELECT },
     );
     expect(Number(row!.seconds)).toBe(20);
+  });
+});
+
+describe('a share', () => {
+  it("is taken by nobody who comes with another's address as their key", async () => {
+    const app = express();
+    let come = 0;
+    let letGo!: () => void;
+    const end = new Promise<void>((resolve) => (letGo = resolve));
+    app.use(shares(), async (req, res) => {
+      come++;
+      if (req.headers.authorization !== undefined) await end;
+      res.end();
+    });
+    const server = app.listen(0, '127.0.0.1');
+    try {
+      await once(server, 'listening');
+      const at = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+      const held = Array.from({ length: 4 }, () => fetch(at, { headers: { authorization: '127.0.0.1' } }));
+      await until(async () => come === 4);
+      expect((await fetch(at)).status).toBe(200);
+      letGo();
+      expect((await Promise.all(held)).map(({ status }) => status)).toEqual([200, 200, 200, 200]);
+    } finally {
+      letGo();
+      server.close();
+    }
   });
 });
 

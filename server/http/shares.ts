@@ -1,5 +1,4 @@
 import type { Request, RequestHandler } from 'express';
-import { createHash } from 'node:crypto';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { askedFor, Asker } from '../sources/asker';
 import { Problem } from '../../core/refusals/problem';
@@ -92,9 +91,11 @@ const forOne: Record<Kind, [most: number, patience: number]> = {
   upload: [4, 15_000],
 };
 
+const multipart = /^\s*multipart\/form-data\b/i;
+
 function kindOf(req: Request): Kind {
   if (req.method === 'GET' && /\/(exports\/[^/]+|jobs\/\d+\/file)$/.test(req.path)) return 'export';
-  return req.is('multipart/form-data') ? 'upload' : 'short';
+  return multipart.test(req.headers['content-type'] ?? '') ? 'upload' : 'short';
 }
 
 /**
@@ -152,11 +153,10 @@ async function giveWay(short: Places): Promise<void> {
   for (let i = 0; i < 12 && short.busy; i++) await sleep(10);
 }
 
-/** A person by their session, a program by its key, else a stranger by their address. */
+/** A person by their session, a program by its key, else a stranger by their address; known while they ask. */
 function whoOf(req: Request): string {
-  const session =
-    /stone_porch_(?:member|builder)=([\w-]+)/.exec(req.headers.cookie ?? '')?.[1] ?? req.headers.authorization;
-  return createHash('sha256')
-    .update(session ?? req.ip ?? '')
-    .digest('base64');
+  const session = /stone_porch_(?:member|builder)=([\w-]+)/.exec(req.headers.cookie ?? '')?.[1];
+  const key = session ?? req.headers.authorization;
+  // A key that reads as somebody's address is not theirs.
+  return key === undefined ? `from ${req.ip ?? ''}` : `with ${key}`;
 }

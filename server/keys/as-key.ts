@@ -135,7 +135,7 @@ async function visitOf(
   const { portalId, name } = key;
   await services.followRights(key.rightsRevision);
   const definition = await services.definitions.version(portalId, key.publishedVersion!);
-  const { source, catalogue, elsewhere } = await services.sources.of(definition, asker);
+  const { source, catalogue, place, elsewhere } = await services.sources.of(definition, asker);
   const person = servicePerson(definition, [key.role]);
   const moment = new Date();
   const visit: PortalVisit = {
@@ -153,6 +153,7 @@ async function visitOf(
     history: () => historyKeeper(services, { portalId, person, moment, definition, changedBy: name }),
   };
   if (elsewhere) visit.elsewhere = elsewhere;
+  if (place !== undefined) visit.place = place;
   if (assumed) visit.assumed = assumed;
   return visit;
 }

@@ -1,7 +1,7 @@
 import { pageIcons, type PageIcon } from '../../core/definition/page-icons';
 import { refreshPeriods, sectionWidths, type Section } from '../../core/definition/section-kinds';
 import Joi from 'joi';
-import { pagesFor } from '../../core/access/audience';
+import { pageFor, pagesFor } from '../../core/access/audience';
 import type { Person } from '../../core/access/person';
 import { lookOf, type Look } from '../../core/face/look';
 import type { Page } from '../../core/definition/definition';
@@ -83,7 +83,7 @@ export function sectionFor(
   visit: PortalVisit,
   asked: { page: string; section: string },
 ): { page: Page; section: Section; serves: ReturnType<typeof serveOf> } | null {
-  const page = pagesFor(visit).find(({ id }) => id === asked.page);
+  const page = pageFor(visit, asked.page);
   const section = page?.sections.find(({ id }) => id === asked.section);
   return page && section ? { page, section, serves: serveOf(section) } : null;
 }

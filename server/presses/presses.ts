@@ -1,4 +1,4 @@
-import { createHash } from 'node:crypto';
+import { createHash, hash } from 'node:crypto';
 import Joi from 'joi';
 import { Op } from 'sequelize';
 import { Problem } from '../../core/refusals/problem';
@@ -20,9 +20,7 @@ export const pressId = Joi.string().min(16).max(64);
 
 /** Those who have no number are told apart by their roles: what one did is not told to one with other rights. */
 export const pressHash = ({ kind, id, roles }: Person, of: readonly string[], press: string): string =>
-  createHash('sha256')
-    .update(JSON.stringify([kind, id ?? roles, of, press]))
-    .digest('base64url');
+  hash('sha256', JSON.stringify([kind, id ?? roles, of, press]), 'base64url');
 
 /** What is to be kept with a press that is done. */
 interface PressNotes {

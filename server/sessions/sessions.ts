@@ -1,4 +1,4 @@
-import { createHash, randomBytes } from 'node:crypto';
+import { hash, randomBytes } from 'node:crypto';
 import { Op, type Transaction } from 'sequelize';
 import { Session } from '../store/people-models';
 import { insertSession, touchedAt } from '../store/door-sql';
@@ -29,7 +29,7 @@ export function subjectOf({
 }
 
 export function tokenHash(token: string): string {
-  return createHash('sha256').update(token).digest('hex');
+  return hash('sha256', token, 'hex');
 }
 
 /**

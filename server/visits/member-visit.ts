@@ -146,7 +146,7 @@ async function visitOf(
   { beside, slug, asker, assumed }: Coming = {},
 ): Promise<PortalVisit> {
   const definition = await services.definitions.version(portalId, version);
-  const { source, catalogue, elsewhere } = await services.sources.of(definition, asker);
+  const { source, catalogue, place, elsewhere } = await services.sources.of(definition, asker);
   const rosters = beside?.rosters;
   const isSame = rosters?.definition === definition && rosters.catalogue === catalogue;
   if (!isSame && slug !== undefined) await keepRosters(services, slug, definition);
@@ -174,6 +174,7 @@ async function visitOf(
     ...lookingAfterOthers(portalId, definition, { source, catalogue }),
   };
   if (elsewhere) visit.elsewhere = elsewhere;
+  if (place !== undefined) visit.place = place;
   if (assumed) visit.assumed = assumed;
   return visit;
 }

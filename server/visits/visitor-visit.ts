@@ -106,7 +106,7 @@ async function visitorAt(
   const definition = await services.definitions.version(portal.id, portal.publishedVersion);
   const person = visitorOf(definition);
   if (!person) throw none();
-  const { source, catalogue, elsewhere } = await services.sources.of(definition, asker);
+  const { source, catalogue, place, elsewhere } = await services.sources.of(definition, asker);
   const visit: PortalVisit = {
     source,
     catalogue,
@@ -123,6 +123,7 @@ async function visitorAt(
       historyKeeper(services, { portalId: portal.id, person, moment: visit.moment, definition, changedBy: null }),
   };
   if (elsewhere) visit.elsewhere = elsewhere;
+  if (place !== undefined) visit.place = place;
   if (assumed) visit.assumed = assumed;
   return visit;
 }

@@ -34,6 +34,7 @@ export async function at<V extends PlacedVisit>(visit: V, table: string): Promis
   const called = sourceName(visit.definition, table);
   // Another database knows nothing of who comes.
   if (called !== null) visit.assumed?.refuseOpen();
+  if (called === visit.place) return visit;
   return { ...visit, ...(await visit.elsewhere(called)) };
 }
 

@@ -22,6 +22,8 @@ export interface FilesOfColumns {
 export interface Part {
   source: Source;
   catalogue: Catalogue;
+  /** Its short name in the definition, null for the definition's own; absent where nobody opened it by that. */
+  place?: string | null;
 }
 
 /** A row of a roster that somebody makes or changes as a steward. */
@@ -75,6 +77,8 @@ export interface Visit {
   files?: FilesOfColumns;
   /** Opens a source of the definition by its short name, null for its own; absent where all tables are in one. */
   elsewhere?: (source: string | null) => Promise<Part>;
+  /** Where it is, as `Part` says. */
+  place?: string | null;
   /**
    * Asked before somebody changes as a steward who others are: throws Refused or InvalidValues where somebody would
    * come of it whom they don't look after. Without it nobody is looked after.

@@ -1,4 +1,4 @@
-import { createHash } from 'node:crypto';
+import { hash } from 'node:crypto';
 import { tableRights } from '../../../core/access/rights';
 import { joined, sql } from '../../../core/sql/sql';
 import { findTable } from '../../../core/table/catalogue';
@@ -129,6 +129,4 @@ async function standingNow(
 
 /** The hash of what stands in the `standingColumns` of a record. */
 const standingOf = (row: RawRow): string =>
-  createHash('sha256')
-    .update(JSON.stringify(row.map((value) => (value === null ? null : String(value)))))
-    .digest('base64url');
+  hash('sha256', JSON.stringify(row.map((value) => (value === null ? null : String(value)))), 'base64url');
