@@ -6,9 +6,12 @@ import { quantile, round, type Figure } from './figures';
 import { withMariadb } from './local-databases';
 import { withServers } from './put-together';
 
-/** In turns, so many are sent to each server, so many of them at the same time. */
-const rounds = 8;
-const perRound = 600;
+/**
+ * In turns, so many are sent to each server, so many of them at the same time. Short rounds, so that what else the
+ * machine does falls upon both; each is held against the one beside it.
+ */
+const rounds = 41;
+const perRound = 300;
 const atOnce = 8;
 /** Then so many a second for so long; of every tenth the press comes twice. */
 const aSecond = 200;
@@ -37,17 +40,20 @@ export async function publicForm(): Promise<Figure[]> {
           await opened(ours, '/api/portals/alder-fen/public/pages/ask/form/form'),
           await opened(byHand, '/form'),
         ] as const;
-        const times: [number[], number[]] = [[], []];
-        let sent = 0;
-        for (let i = 0; i < rounds; i++)
-          for (const [at, target] of targets.entries()) {
+        const pairs: [number, number][] = [];
+        for (let i = 0; i < rounds; i++) {
+          const took: [number, number] = [0, 0];
+          for (const at of i % 2 === 0 ? ([0, 1] as const) : ([1, 0] as const)) {
             const from = performance.now();
-            await inLanes(perRound, (n) => post(target, `r${i} ${at} ${n}`));
-            // The first round warms them up.
-            if (i > 0) times[at]!.push(performance.now() - from);
-            if (at === 0) sent += perRound;
+            await inLanes(perRound, (n) => post(targets[at], `r${i} ${at} ${n}`));
+            took[at] = performance.now() - from;
           }
-        const [own, other] = times.map((all) => (perRound / quantile(all, 0.5)) * 1000) as [number, number];
+          // The first round warms them up.
+          if (i > 0) pairs.push(took);
+        }
+        const sent = rounds * perRound;
+        const half = (of: (pair: [number, number]) => number) => quantile(pairs.map(of), 0.5);
+        const [own, other] = [half(([ours]) => perRound / ours), half(([, theirs]) => perRound / theirs)];
         const minute = await aMinute(targets[0]);
         const [{ kept, names }] = (await plain.query(
           'SELECT COUNT(*) kept, COUNT(DISTINCT name) names FROM alder_fen.test_requests ' +
@@ -55,7 +61,14 @@ export async function publicForm(): Promise<Figure[]> {
         )) as [{ kept: number; names: number }];
         const wanted = sent + minute.sent;
         return [
-          figure('sends a second, eight at the same time', own, other, '/s', own / other, '0.7 or more'),
+          figure(
+            'sends a second, eight at the same time',
+            own * 1000,
+            other * 1000,
+            '/s',
+            half(([ours, theirs]) => theirs / ours),
+            '0.7 or more',
+          ),
           figure(
             'sends in a minute at 200 a second, kept',
             kept - sent,
