@@ -1,4 +1,4 @@
-import { expect } from '@playwright/test';
+import { expect } from './expect';
 import { choose, inAnyCase, bareFen, cell, expectAccessible, seeAs, seenCount, signInAsBuilder, test } from './steps';
 
 test('classic mistakes are named by Check, and its mends mend them, as Seen by shows', async ({ page }) => {

@@ -1,4 +1,5 @@
-import { expect, type Locator, type Page } from '@playwright/test';
+import type { Locator, Page } from '@playwright/test';
+import { expect } from './expect';
 import { called, choose, bareFen, cell, plainSql, seeAs, seenCount, signInAsBuilder, test } from './steps';
 
 /** A hand that counts what it does: presses, choices, and texts typed. */

@@ -1,4 +1,5 @@
-import { expect, type Page } from '@playwright/test';
+import type { Page } from '@playwright/test';
+import { expect } from './expect';
 import { expectAccessible, seeAs, signIn, signInAsBuilder, test } from './steps';
 
 /** Every rule in light, and those of colour in dark, in the same state of the page. */

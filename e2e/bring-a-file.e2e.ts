@@ -1,4 +1,4 @@
-import { expect } from '@playwright/test';
+import { expect } from './expect';
 import { choose, expectAccessible, signInAsBuilder, test } from './steps';
 
 const csv = 'Code;Depth (m);Owner;Since\nAF-0001;99,5;;3/4/2020\nNEW-1;7,2;Nobody;13/4/2020\n';

@@ -1,4 +1,5 @@
-import { expect, type Page } from '@playwright/test';
+import type { Page } from '@playwright/test';
+import { expect } from './expect';
 import { addSection, called, choose, expectAccessible, seeAs, signInAsBuilder, test } from './steps';
 
 test.describe.configure({ mode: 'serial' });

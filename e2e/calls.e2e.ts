@@ -1,4 +1,5 @@
-import { expect, type Page } from '@playwright/test';
+import type { Page } from '@playwright/test';
+import { expect } from './expect';
 import { Hand } from './hand';
 import { expectAccessible, onFreshDemo, plainSql, publishNow, signIn, signInAsBuilder, test } from './steps';
 

@@ -1,5 +1,5 @@
-import { expect } from '@playwright/test';
 import { demoDefinition } from '../demo/definition';
+import { expect } from './expect';
 import { bareFen, choose, expectAccessible, openMail, plainSql, seeAs, signInAsBuilder, test } from './steps';
 
 const slug = 'fen-door';

@@ -1,5 +1,5 @@
 import sharp from 'sharp';
-import { expect } from '@playwright/test';
+import { expect } from './expect';
 import { expectAccessible, signIn, signInAsBuilder, test } from './steps';
 
 test('an owner and the desk talk about a well, and the desk among themselves; the builder says who may', async ({

@@ -1,4 +1,4 @@
-import { expect } from '@playwright/test';
+import { expect } from './expect';
 import { choose, expectAccessible, signInAsBuilder, test } from './steps';
 
 test("a database that can't be connected says why beside the field, and nothing typed is lost", async ({ page }) => {

@@ -1,5 +1,5 @@
-import { expect } from '@playwright/test';
 import { readFileSync } from 'node:fs';
+import { expect } from './expect';
 import { Hand } from './hand';
 import { cell, onFreshDemo, publishNow, seeAs, signInAsBuilder, test } from './steps';
 

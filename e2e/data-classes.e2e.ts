@@ -1,4 +1,4 @@
-import { expect } from '@playwright/test';
+import { expect } from './expect';
 import { expectAccessible, signInAsBuilder, test } from './steps';
 
 test('columns that look like personal data are named with their evidence, and get their class with one press', async ({

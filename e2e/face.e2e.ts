@@ -1,4 +1,4 @@
-import { expect } from '@playwright/test';
+import { expect } from './expect';
 import { expectAccessible, seeAs, signIn, signInAsBuilder, test } from './steps';
 
 test("a portal's own stylesheet and address: refused with a line, seen beside, and found by members", async ({

@@ -1,4 +1,4 @@
-import { expect } from '@playwright/test';
+import { expect } from './expect';
 import { choose, expectAccessible, seeAs, signInAsBuilder, test } from './steps';
 
 const csv =

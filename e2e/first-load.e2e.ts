@@ -1,5 +1,5 @@
-import { expect } from '@playwright/test';
 import { firstLoad } from '../bench/first-load';
+import { expect } from './expect';
 import { test } from './steps';
 
 test('the web is as small as it is meant to be: what a first visit downloads keeps to its budgets', async () => {

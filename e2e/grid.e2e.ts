@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
-import { expect, type Page } from '@playwright/test';
+import type { Page } from '@playwright/test';
+import { expect } from './expect';
 import { choose, expectAccessible, signInAsBuilder, test } from './steps';
 
 const openGrid = async (page: Page, table: string) => {

@@ -1,4 +1,5 @@
-import { expect, type Locator, type Page } from '@playwright/test';
+import type { Locator, Page } from '@playwright/test';
+import { expect } from './expect';
 
 /** A hand that counts what it does: presses, keys, texts, files. A choice is two: it is opened and taken. */
 export class Hand {

@@ -1,6 +1,6 @@
-import { expect } from '@playwright/test';
 import type { PortalDefinition } from '../core/definition/definition';
 import { firstList } from '../test/pages';
+import { expect } from './expect';
 import { choose, expectAccessible, onFreshDemo, plainSql, signIn, signInAsBuilder, test } from './steps';
 
 test('a fee is changed in the list itself, by the keyboard; a bad one and a change in between are said there', async ({

@@ -1,4 +1,5 @@
-import { expect, type APIRequestContext } from '@playwright/test';
+import type { APIRequestContext } from '@playwright/test';
+import { expect } from './expect';
 import { choose, expectAccessible, signInAsBuilder, test } from './steps';
 
 const ask = async (request: APIRequestContext, key: string): Promise<number> =>

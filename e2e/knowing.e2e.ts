@@ -1,4 +1,4 @@
-import { expect } from '@playwright/test';
+import { expect } from './expect';
 import { choose, expectAccessible, signIn, signInAsBuilder, test } from './steps';
 
 test('what changed in a well is read by its owner and the desk, by the keyboard; the workplace erases it', async ({

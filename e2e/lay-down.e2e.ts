@@ -1,4 +1,4 @@
-import { expect } from '@playwright/test';
+import { expect } from './expect';
 import { choose, expectAccessible, seeAs, signInAsBuilder, test } from './steps';
 
 test('pages are laid down from what a role sees, in one press, and taken back in one', async ({ page }) => {

@@ -1,4 +1,4 @@
-import { expect } from '@playwright/test';
+import { expect } from './expect';
 import { Hand } from './hand';
 import { called, signInAsBuilder, test } from './steps';
 

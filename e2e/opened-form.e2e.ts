@@ -1,4 +1,4 @@
-import { expect } from '@playwright/test';
+import { expect } from './expect';
 import { Hand } from './hand';
 import type { PortalDefinition } from '../core/definition/definition';
 import { choose, expectAccessible, onFreshDemo, plainSql, publishNow, signIn, signInAsBuilder, test } from './steps';

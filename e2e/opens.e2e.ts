@@ -1,4 +1,4 @@
-import { expect } from '@playwright/test';
+import { expect } from './expect';
 import { choose, expectAccessible, onFreshDemo, seeAs, signInAsBuilder, test } from './steps';
 
 test('a record opens where its page says: under its line, over the page, alone', async ({ page }) => {

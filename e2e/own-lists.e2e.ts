@@ -1,4 +1,5 @@
-import { expect, type Page } from '@playwright/test';
+import type { Page } from '@playwright/test';
+import { expect } from './expect';
 import { choose, expectAccessible, plainSql, signIn, test } from './steps';
 
 const head = (page: Page, name: string) => page.getByRole('columnheader', { name });

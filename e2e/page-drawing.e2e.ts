@@ -1,4 +1,4 @@
-import { expect } from '@playwright/test';
+import { expect } from './expect';
 import { expectAccessible, signInAsBuilder, test } from './steps';
 
 test('sections are moved in the drawing of a page by pointer and by keys, and made narrower', async ({ page }) => {

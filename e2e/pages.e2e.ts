@@ -1,6 +1,6 @@
 import excel from 'exceljs';
 import { readFile } from 'node:fs/promises';
-import { expect } from '@playwright/test';
+import { expect } from './expect';
 import { addSection, choose, expectAccessible, plainSql, seeAs, signIn, signInAsBuilder, test } from './steps';
 
 test('the desk adds an advisory, ticks some, deletes them and takes it back; what may be done is offered', async ({

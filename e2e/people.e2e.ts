@@ -1,4 +1,4 @@
-import { expect } from '@playwright/test';
+import { expect } from './expect';
 import { plainSql, choose, expectAccessible, signInAsBuilder, test } from './steps';
 
 test(

@@ -1,4 +1,5 @@
-import { expect, type Page } from '@playwright/test';
+import type { Page } from '@playwright/test';
+import { expect } from './expect';
 import { expectAccessible, choose, password, signIn, test } from './steps';
 
 const ines = 'ines.brannock@example.org';

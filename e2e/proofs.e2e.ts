@@ -1,5 +1,6 @@
-import { expect, type Page } from '@playwright/test';
+import type { Page } from '@playwright/test';
 import { Secret, TOTP } from 'otpauth';
+import { expect } from './expect';
 import { choose, expectAccessible, openMail, password, signInAsBuilder, test } from './steps';
 
 const ines = 'ines.brannock@example.org';

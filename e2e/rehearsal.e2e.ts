@@ -1,4 +1,4 @@
-import { expect } from '@playwright/test';
+import { expect } from './expect';
 import { expectAccessible, plainSql, signInAsBuilder, test } from './steps';
 
 test('a rehearsal says for whom a page would be empty, and shows it as they would get it', async ({

@@ -1,4 +1,4 @@
-import { expect } from '@playwright/test';
+import { expect } from './expect';
 import { addSection, choose, expectAccessible, signInAsBuilder, test } from './steps';
 
 test('a page looks into a second source, related by value', async ({ page }) => {

@@ -1,4 +1,4 @@
-import { expect } from '@playwright/test';
+import { expect } from './expect';
 import { choose, expectAccessible, plainSql, signInAsBuilder, test } from './steps';
 
 test('tables are drawn, scripted, asked for and changed, and what was deleted comes back', async ({

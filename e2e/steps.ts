@@ -6,7 +6,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { createConnection, type Connection } from 'mariadb';
 import { AxeBuilder } from '@axe-core/playwright';
-import { expect, test as base, type Locator, type Page } from '@playwright/test';
+import { test as base, type Locator, type Page } from '@playwright/test';
+import { expect } from './expect';
 
 /**
  * A test at the server of its own worker: what one test file changes, a file running beside it does not see. When it

@@ -1,4 +1,5 @@
-import { expect, type Page } from '@playwright/test';
+import type { Page } from '@playwright/test';
+import { expect } from './expect';
 import { choose, expectAccessible, openMail, plainSql, signIn, signInAsBuilder, test } from './steps';
 
 const asWeb = { 'x-stone-porch': 'test' };

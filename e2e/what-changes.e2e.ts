@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
-import { expect } from '@playwright/test';
 import { csvParse } from 'd3-dsv';
 import type { PortalDefinition } from '../core/definition/definition';
+import { expect } from './expect';
 import { choose, expectAccessible, onFreshDemo, publishNow, seeAs, signInAsBuilder, test } from './steps';
 
 test('before a publish it is told what changes for whom, and what going back would change', async ({ page }) => {

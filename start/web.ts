@@ -1,28 +1,69 @@
 import { createHash } from 'node:crypto';
-import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { brotliCompressSync, constants, gzipSync } from 'node:zlib';
+import { inFolderBeside } from './folder-beside';
 
-/** Builds the web when its sources have changed since the last build; returns the folder to serve. */
+/**
+ * Builds the web when its sources have changed since the last build; returns the folder to serve. It is built beside it
+ * and put there whole, so that whoever serves from there, or builds at the same time, never sees half of it.
+ */
 export async function builtWeb(root: string): Promise<string> {
   const folder = join(root, 'dist', 'web');
-  const stamp = join(folder, '.sources');
   const sources = hashOf(root, ['web', 'core', 'sections', 'package-lock.json', 'vite.config.ts', 'start/web.ts']);
-  if (existsSync(stamp) && readFileSync(stamp, 'utf8') === sources) return folder;
+  if (sourcesOf(folder) === sources) return folder;
   console.log('Building the web …');
   const { build } = await import('vite');
-  // Whoever starts it from a test would get React's own checks with it, half as large again.
-  const before = process.env.NODE_ENV;
-  process.env.NODE_ENV = 'production';
-  try {
-    await build({ root: join(root, 'web'), configFile: join(root, 'vite.config.ts'), logLevel: 'warn' });
-  } finally {
-    if (before === undefined) delete process.env.NODE_ENV;
-    else process.env.NODE_ENV = before;
-  }
-  packAssets(join(folder, 'assets'));
-  writeFileSync(stamp, sources);
+  await inFolderBeside(folder, async (beside) => {
+    const made = join(beside, 'web');
+    // Whoever starts it from a test would get React's own checks with it, half as large again.
+    const before = process.env.NODE_ENV;
+    process.env.NODE_ENV = 'production';
+    try {
+      const outDir = { outDir: made, emptyOutDir: true };
+      await build({
+        root: join(root, 'web'),
+        configFile: join(root, 'vite.config.ts'),
+        logLevel: 'warn',
+        build: outDir,
+      });
+    } finally {
+      if (before === undefined) delete process.env.NODE_ENV;
+      else process.env.NODE_ENV = before;
+    }
+    packAssets(join(made, 'assets'));
+    writeFileSync(join(made, stamp), sources);
+    putInPlace(made, folder, join(beside, 'before'));
+  });
   return folder;
+}
+
+/** Puts a folder where another may be, which goes to `away`; somebody else may do so at the same time. */
+function putInPlace(made: string, folder: string, away: string): void {
+  for (;;) {
+    try {
+      return renameSync(made, folder);
+    } catch (error) {
+      if (!isOneOf(error, 'ENOTEMPTY', 'EEXIST')) throw error;
+    }
+    try {
+      rmSync(away, { recursive: true, force: true });
+      renameSync(folder, away);
+    } catch (error) {
+      if (!isOneOf(error, 'ENOENT')) throw error;
+    }
+  }
+}
+
+const isOneOf = (error: unknown, ...codes: string[]): boolean =>
+  codes.includes((error as NodeJS.ErrnoException).code ?? '');
+
+/** What a build was made of. */
+const stamp = '.sources';
+
+function sourcesOf(folder: string): string | null {
+  const file = join(folder, stamp);
+  return existsSync(file) ? readFileSync(file, 'utf8') : null;
 }
 
 /** Beside each file that gets smaller by it, the same in Brotli (RFC 7932) and gzip (RFC 1952), as it is sent. */
