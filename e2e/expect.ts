@@ -10,6 +10,10 @@ const ofElement = [
   'toBeFocused',
   'toBeChecked',
   'toBeEnabled',
+  'toBeDisabled',
+  'toHaveJSProperty',
+  'toHaveAccessibleName',
+  'toHaveCSS',
 ] as const;
 
 /**
