@@ -18,7 +18,7 @@ const ofElement = [
 
 /**
  * Playwright's, but that it waits for an element to be there before it looks what is to be said of it: at each look
- * that finds none Playwright writes down the whole page, which was a tenth of what pages did in these tests.
+ * that finds none Playwright writes down the whole page, and most looks find none at first.
  */
 export const expect = playwrights.extend(
   Object.fromEntries(ofElement.map((name) => [name, whenThere(name)])),

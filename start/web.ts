@@ -1,8 +1,16 @@
 import { createHash } from 'node:crypto';
-import { existsSync, readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import {
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs';
+import { dirname, join } from 'node:path';
 import { brotliCompressSync, constants, gzipSync } from 'node:zlib';
-import { inFolderBeside } from './folder-beside';
 
 /**
  * Builds the web when its sources have changed since the last build; returns the folder to serve. It is built beside it
@@ -14,27 +22,23 @@ export async function builtWeb(root: string): Promise<string> {
   if (sourcesOf(folder) === sources) return folder;
   console.log('Building the web …');
   const { build } = await import('vite');
-  await inFolderBeside(folder, async (beside) => {
-    const made = join(beside, 'web');
-    // Whoever starts it from a test would get React's own checks with it, half as large again.
-    const before = process.env.NODE_ENV;
-    process.env.NODE_ENV = 'production';
-    try {
-      const outDir = { outDir: made, emptyOutDir: true };
-      await build({
-        root: join(root, 'web'),
-        configFile: join(root, 'vite.config.ts'),
-        logLevel: 'warn',
-        build: outDir,
-      });
-    } finally {
-      if (before === undefined) delete process.env.NODE_ENV;
-      else process.env.NODE_ENV = before;
-    }
+  mkdirSync(dirname(folder), { recursive: true });
+  const beside = mkdtempSync(join(dirname(folder), '.web-'));
+  const made = join(beside, 'web');
+  // Whoever starts it from a test would get React's own checks with it, half as large again.
+  const before = process.env.NODE_ENV;
+  process.env.NODE_ENV = 'production';
+  try {
+    const outDir = { outDir: made, emptyOutDir: true };
+    await build({ root: join(root, 'web'), configFile: join(root, 'vite.config.ts'), logLevel: 'warn', build: outDir });
     packAssets(join(made, 'assets'));
     writeFileSync(join(made, stamp), sources);
     putInPlace(made, folder, join(beside, 'before'));
-  });
+  } finally {
+    if (before === undefined) delete process.env.NODE_ENV;
+    else process.env.NODE_ENV = before;
+    rmSync(beside, { recursive: true, force: true });
+  }
   return folder;
 }
 
