@@ -1,4 +1,4 @@
-import { copyFileSync, mkdirSync, mkdtempSync, rmSync } from 'node:fs';
+import { copyFileSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { request } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -18,6 +18,7 @@ const web = mkdtempSync(join(tmpdir(), 'stone-porch-test-'));
 
 beforeAll(async () => {
   mkdirSync(join(web, 'assets'));
+  for (const name of ['there', 'gone']) writeFileSync(join(web, 'assets', `${name}.js`), 'export {};');
   for (const page of ['portal', 'builder'])
     copyFileSync(new URL(`../../web/${page}.html`, import.meta.url), join(web, `${page}.html`));
   demo = await demoServer(inject('database'), 'faces', 'faces_own', web);
@@ -75,6 +76,13 @@ const policyOf = ({ headers }: Got) =>
       return [name, values.join(' ')];
     }),
   );
+
+it('goes on when a file of the web has gone, as when it is built anew while it serves', async () => {
+  expect((await got('/assets/gone.js')).status).toBe(200);
+  rmSync(join(web, 'assets', 'gone.js'));
+  await expect(got('/assets/gone.js')).rejects.toMatchObject({ code: 'ECONNRESET' });
+  expect((await got('/assets/there.js')).text).toBe('export {};');
+});
 
 it('is called and coloured as it is, with its own stylesheet and the frames that it names', async () => {
   const before = await got('/p/alder-fen/my-wells');
