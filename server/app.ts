@@ -3,7 +3,7 @@ import express, { type Express } from 'express';
 import sirv from 'sirv';
 import { apiOf } from './api';
 import { exactJson } from './http/exact-json';
-import { goneFiles } from './http/gone-files';
+import { wholeFiles } from './http/whole-files';
 import { inOrder } from './http/in-order';
 import { requestLog } from './http/log';
 import './http/json';
@@ -62,7 +62,7 @@ function serveWeb(app: Express, services: Services, folder: string): void {
   const assets = join(folder, 'assets');
   app.use(
     '/assets',
-    goneFiles,
+    wholeFiles,
     sirv(assets, { immutable: true, maxAge: 31_536_000, brotli: true, gzip: true, extensions: [] }),
     // What was built anew since this server began is not among what it found packed.
     express.static(assets, { immutable: true, maxAge: '1y', index: false }),

@@ -82,6 +82,8 @@ it('goes on when a file of the web has gone, as when it is built anew while it s
   rmSync(join(web, 'assets', 'gone.js'));
   await expect(got('/assets/gone.js')).rejects.toMatchObject({ code: 'ECONNRESET' });
   expect((await got('/assets/there.js')).text).toBe('export {};');
+  const odd = await fetch(`${demo.base}/assets/there.js`, { headers: { range: 'bytes=5-2' } });
+  expect([odd.status, await odd.text()]).toEqual([200, 'export {};']);
 });
 
 it('is called and coloured as it is, with its own stylesheet and the frames that it names', async () => {
